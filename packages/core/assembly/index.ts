@@ -1,0 +1,1 @@
+export { warpPlane } from './warp';

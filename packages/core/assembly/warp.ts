@@ -1,0 +1,347 @@
+// Resampling of one 8-bit plane. Pointers only: the caller owns the memory, which several threads share.
+// The picture is made eight pixels at a time where a small turn lets sixteen bytes a row hold every tap
+// (Catmull-Rom or linear weights in 2.14 fixed point, multiplied in pairs); borders, large turns and
+// perspective go the general way, pixel by pixel.
+
+// @ts-ignore: decorator
+@inline const pixelBits: i64 = 32;
+
+// @ts-ignore: decorator
+@inline
+function clampIndex(i: i32, size: i32): i32 {
+  return min(max(i, 0), size - 1);
+}
+
+/** The four taps' weights at fraction t between the middle two: Keys 1981, a = -1/2, or linear. */
+// @ts-ignore: decorator
+@inline
+function tapWeights(t: f32, cubic: bool): v128 {
+  if (!cubic) return f32x4(0, 1 - t, t, 0);
+  const t2 = t * t;
+  const t3 = t2 * t;
+  return f32x4(
+    t2 - 0.5 * (t3 + t),
+    1.5 * t3 - 2.5 * t2 + 1,
+    2 * t2 + 0.5 * (t - 3 * t3),
+    0.5 * (t3 - t2),
+  );
+}
+
+/** Four bytes as four floats. */
+// @ts-ignore: decorator
+@inline
+function fourLevels(bytes: v128): v128 {
+  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(bytes)));
+}
+
+/** Four neighbours of a row from column `ix`, the border pixel repeated. */
+function fourClamped(row: usize, ix: i32, width: i32): v128 {
+  return f32x4(
+    <f32>load<u8>(row + clampIndex(ix, width)),
+    <f32>load<u8>(row + clampIndex(ix + 1, width)),
+    <f32>load<u8>(row + clampIndex(ix + 2, width)),
+    <f32>load<u8>(row + clampIndex(ix + 3, width)),
+  );
+}
+
+/** The level at corner-origin (u, v), the border pixel repeated. */
+function sampleAny(src: usize, width: i32, height: i32, stride: i32, u: f64, v: f64, cubic: bool): u8 {
+  // Positions inside the picture are above -1: cutting off after adding one is the same as rounding down.
+  const ix = <i32>(u + 0.5) - 1;
+  const iy = <i32>(v + 0.5) - 1;
+  const wx = tapWeights(<f32>(u - 0.5 - <f64>ix), cubic);
+  const wy = tapWeights(<f32>(v - 0.5 - <f64>iy), cubic);
+  const x = ix - 1;
+  let r0: v128, r1: v128, r2: v128, r3: v128;
+  if (x >= 0 && x + 3 < width && iy >= 1 && iy + 2 < height) {
+    const at = src + (iy - 1) * stride + x;
+    r0 = fourLevels(v128.load32_zero(at));
+    r1 = fourLevels(v128.load32_zero(at + stride));
+    r2 = fourLevels(v128.load32_zero(at + 2 * stride));
+    r3 = fourLevels(v128.load32_zero(at + 3 * stride));
+  } else {
+    r0 = fourClamped(src + clampIndex(iy - 1, height) * stride, x, width);
+    r1 = fourClamped(src + clampIndex(iy, height) * stride, x, width);
+    r2 = fourClamped(src + clampIndex(iy + 1, height) * stride, x, width);
+    r3 = fourClamped(src + clampIndex(iy + 2, height) * stride, x, width);
+  }
+  let sum = f32x4.mul(r0, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
+  sum = f32x4.add(sum, f32x4.mul(r1, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
+  sum = f32x4.add(sum, f32x4.mul(r2, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
+  sum = f32x4.add(sum, f32x4.mul(r3, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
+  sum = f32x4.mul(sum, wx);
+  const level =
+    f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3);
+  return <u8>min<f32>(max<f32>(level + 0.5, 0), 255);
+}
+
+// @ts-ignore: decorator
+@inline
+function square(t: v128): v128 {
+  return i16x8.q15mulr_sat_s(t, t);
+}
+
+/** Sums of two neighbouring taps for four pixels, 2.14 fixed point. */
+// @ts-ignore: decorator
+@inline
+function pairSums(bytes: v128, at: v128, weights: v128): v128 {
+  return i32x4.dot_i16x8_s(i8x16.swizzle(bytes, at), weights);
+}
+
+/** One source row resampled for eight pixels by four taps; 10.6 fixed point. */
+// @ts-ignore: decorator
+@inline
+function cubicRow(at: usize, a: v128, b: v128, c: v128, d: v128, wa: v128, wb: v128, wc: v128, wd: v128): v128 {
+  const bytes = v128.load(at);
+  const half = i32x4.splat(128);
+  const low = i32x4.add(i32x4.add(pairSums(bytes, a, wa), pairSums(bytes, b, wb)), half);
+  const high = i32x4.add(i32x4.add(pairSums(bytes, c, wc), pairSums(bytes, d, wd)), half);
+  return i16x8.narrow_i32x4_s(i32x4.shr_s(low, 8), i32x4.shr_s(high, 8));
+}
+
+/** The same by two taps. */
+// @ts-ignore: decorator
+@inline
+function linearRow(at: usize, a: v128, c: v128, wa: v128, wc: v128): v128 {
+  const bytes = v128.load(at);
+  const half = i32x4.splat(128);
+  const low = i32x4.add(pairSums(bytes, a, wa), half);
+  const high = i32x4.add(pairSums(bytes, c, wc), half);
+  return i16x8.narrow_i32x4_s(i32x4.shr_s(low, 8), i32x4.shr_s(high, 8));
+}
+
+// @ts-ignore: decorator
+@inline
+function interleaveLow(a: v128, b: v128): v128 {
+  return v128.shuffle<i16>(a, b, 0, 8, 1, 9, 2, 10, 3, 11);
+}
+
+// @ts-ignore: decorator
+@inline
+function interleaveHigh(a: v128, b: v128): v128 {
+  return v128.shuffle<i16>(a, b, 4, 12, 5, 13, 6, 14, 7, 15);
+}
+
+/** Two rows times their weights, for the low and high four pixels: added to the sums so far. */
+// @ts-ignore: decorator
+@inline
+function addLow(sum: v128, r: v128, s: v128, wr: v128, ws: v128): v128 {
+  return i32x4.add(sum, i32x4.dot_i16x8_s(interleaveLow(r, s), interleaveLow(wr, ws)));
+}
+
+// @ts-ignore: decorator
+@inline
+function addHigh(sum: v128, r: v128, s: v128, wr: v128, ws: v128): v128 {
+  return i32x4.add(sum, i32x4.dot_i16x8_s(interleaveHigh(r, s), interleaveHigh(wr, ws)));
+}
+
+/** Rounds 10.20 fixed point to eight bytes. */
+// @ts-ignore: decorator
+@inline
+function storeEight(dst: usize, low: v128, high: v128): void {
+  const words = i16x8.narrow_i32x4_s(i32x4.shr_s(low, 20), i32x4.shr_s(high, 20));
+  v128.store64_lane(dst, i8x16.narrow_i16x8_u(words, words), 0);
+}
+
+// Positions are 16.16; `u` and `v` point at the pixel index (corner origin less a half).
+function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, du: i32, dv: i32): void {
+  const lanes = i32x4(0, 1, 2, 3);
+  const uLow = i32x4.add(i32x4.splat(u), i32x4.mul(i32x4.splat(du), lanes));
+  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
+  const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
+  const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
+  const fraction = i32x4.splat(0xffff);
+  const one = i16x8.splat(16384);
+
+  const base = u >> 16;
+  const spread = i32x4.splat(0x00010001);
+  const first = i32x4.splat(<i32>0x80018000);
+  const second = i32x4.splat(<i32>0x80038002);
+  const iLow = i32x4.mul(i32x4.sub(i32x4.shr_s(uLow, 16), i32x4.splat(base)), spread);
+  const iHigh = i32x4.mul(i32x4.sub(i32x4.shr_s(uHigh, 16), i32x4.splat(base)), spread);
+  const a = i32x4.add(iLow, first);
+  const b = i32x4.add(iLow, second);
+  const c = i32x4.add(iHigh, first);
+  const d = i32x4.add(iHigh, second);
+
+  const t = i16x8.narrow_i32x4_s(
+    i32x4.shr_u(v128.and(uLow, fraction), 1),
+    i32x4.shr_u(v128.and(uHigh, fraction), 1),
+  );
+  const t2 = square(t);
+  const t3 = i16x8.q15mulr_sat_s(t2, t);
+  // In 2.14: the halves of the 1.15 numbers.
+  const h1 = i16x8.shr_s(t, 1);
+  const h2 = i16x8.shr_s(t2, 1);
+  const h3 = i16x8.shr_s(t3, 1);
+  const w3 = i16x8.shr_s(i16x8.sub(h3, h2), 1);
+  const w0 = i16x8.sub(h2, i16x8.shr_s(i16x8.add(h3, h1), 1));
+  const w2 = i16x8.add(i16x8.shl(h2, 1), i16x8.shr_s(i16x8.sub(h1, i16x8.add(i16x8.add(h3, h3), h3)), 1));
+  const w1 = i16x8.sub(i16x8.sub(i16x8.sub(one, w0), w2), w3);
+  const wa = interleaveLow(w0, w1);
+  const wb = interleaveLow(w2, w3);
+  const wc = interleaveHigh(w0, w1);
+  const wd = interleaveHigh(w2, w3);
+
+  const last = v + 7 * dv;
+  const top = min(v, last) >> 16;
+  const at = src + (top - 1) * stride + (base - 1);
+  const r0 = cubicRow(at, a, b, c, d, wa, wb, wc, wd);
+  const r1 = cubicRow(at + stride, a, b, c, d, wa, wb, wc, wd);
+  const r2 = cubicRow(at + 2 * stride, a, b, c, d, wa, wb, wc, wd);
+  const r3 = cubicRow(at + 3 * stride, a, b, c, d, wa, wb, wc, wd);
+
+  const s = i16x8.narrow_i32x4_s(
+    i32x4.shr_u(v128.and(vLow, fraction), 1),
+    i32x4.shr_u(v128.and(vHigh, fraction), 1),
+  );
+  const s2 = square(s);
+  const s3 = i16x8.q15mulr_sat_s(s2, s);
+  const g1 = i16x8.shr_s(s, 1);
+  const g2 = i16x8.shr_s(s2, 1);
+  const g3 = i16x8.shr_s(s3, 1);
+  let v3 = i16x8.shr_s(i16x8.sub(g3, g2), 1);
+  let v0 = i16x8.sub(g2, i16x8.shr_s(i16x8.add(g3, g1), 1));
+  let v2 = i16x8.add(i16x8.shl(g2, 1), i16x8.shr_s(i16x8.sub(g1, i16x8.add(i16x8.add(g3, g3), g3)), 1));
+  let v1 = i16x8.sub(i16x8.sub(i16x8.sub(one, v0), v2), v3);
+
+  const half = i32x4.splat(1 << 19);
+  let low = half;
+  let high = half;
+  if (v >> 16 != last >> 16) {
+    // Some of the eight lie in the next row: they take each weight one row further down.
+    const down = i16x8.narrow_i32x4_s(
+      i32x4.gt_s(i32x4.shr_s(vLow, 16), i32x4.splat(top)),
+      i32x4.gt_s(i32x4.shr_s(vHigh, 16), i32x4.splat(top)),
+    );
+    const r4 = cubicRow(at + 4 * stride, a, b, c, d, wa, wb, wc, wd);
+    const none = i16x8.splat(0);
+    const v4 = v128.and(v3, down);
+    v3 = v128.bitselect(v2, v3, down);
+    v2 = v128.bitselect(v1, v2, down);
+    v1 = v128.bitselect(v0, v1, down);
+    v0 = v128.andnot(v0, down);
+    low = addLow(low, r4, none, v4, none);
+    high = addHigh(high, r4, none, v4, none);
+  }
+  low = addLow(addLow(low, r0, r1, v0, v1), r2, r3, v2, v3);
+  high = addHigh(addHigh(high, r0, r1, v0, v1), r2, r3, v2, v3);
+  storeEight(dst, low, high);
+}
+
+function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32, du: i32, dv: i32): void {
+  const lanes = i32x4(0, 1, 2, 3);
+  const uLow = i32x4.add(i32x4.splat(u), i32x4.mul(i32x4.splat(du), lanes));
+  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
+  const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
+  const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
+  const fraction = i32x4.splat(0xffff);
+  const one = i16x8.splat(16384);
+
+  const base = u >> 16;
+  const spread = i32x4.splat(0x00010001);
+  const first = i32x4.splat(<i32>0x80018000);
+  const a = i32x4.add(i32x4.mul(i32x4.sub(i32x4.shr_s(uLow, 16), i32x4.splat(base)), spread), first);
+  const c = i32x4.add(i32x4.mul(i32x4.sub(i32x4.shr_s(uHigh, 16), i32x4.splat(base)), spread), first);
+  const t = i16x8.narrow_i32x4_s(
+    i32x4.shr_u(v128.and(uLow, fraction), 2),
+    i32x4.shr_u(v128.and(uHigh, fraction), 2),
+  );
+  const rest = i16x8.sub(one, t);
+  const wa = interleaveLow(rest, t);
+  const wc = interleaveHigh(rest, t);
+
+  const last = v + 7 * dv;
+  const top = min(v, last) >> 16;
+  const at = src + top * stride + base;
+  const r0 = linearRow(at, a, c, wa, wc);
+  const r1 = linearRow(at + stride, a, c, wa, wc);
+  let v1 = i16x8.narrow_i32x4_s(
+    i32x4.shr_u(v128.and(vLow, fraction), 2),
+    i32x4.shr_u(v128.and(vHigh, fraction), 2),
+  );
+  let v0 = i16x8.sub(one, v1);
+  const half = i32x4.splat(1 << 19);
+  let low = half;
+  let high = half;
+  if (v >> 16 != last >> 16) {
+    const down = i16x8.narrow_i32x4_s(
+      i32x4.gt_s(i32x4.shr_s(vLow, 16), i32x4.splat(top)),
+      i32x4.gt_s(i32x4.shr_s(vHigh, 16), i32x4.splat(top)),
+    );
+    const r2 = linearRow(at + 2 * stride, a, c, wa, wc);
+    const none = i16x8.splat(0);
+    const v2 = v128.and(v1, down);
+    v1 = v128.bitselect(v0, v1, down);
+    v0 = v128.andnot(v0, down);
+    low = addLow(low, r2, none, v2, none);
+    high = addHigh(high, r2, none, v2, none);
+  }
+  storeEight(dst, addLow(low, r0, r1, v0, v1), addHigh(high, r0, r1, v0, v1));
+}
+
+/**
+ * Makes rows `rowFrom` up to `rowTo` of a plane: each pixel's centre goes through m (source from
+ * destination, corner origin), what lands outside left..bottom becomes `fill`.
+ */
+export function warpPlane(
+  src: usize, width: i32, height: i32, stride: i32,
+  dst: usize, dstWidth: i32, dstStride: i32, rowFrom: i32, rowTo: i32,
+  left: f64, top: f64, right: f64, bottom: f64, cubic: bool, fill: i32,
+  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
+): void {
+  const affine = m6 == 0.0 && m7 == 0.0 && m8 == 1.0;
+  const quick = affine && m0 > 0.0 && m0 < 1.5 && Math.abs(m3) < 0.14 && max(width, height) < 16384;
+  const before = cubic ? 1 : 0;
+  const after = cubic ? 2 : 1;
+  const du = <i32>Math.round(m0 * 65536.0);
+  const dv = <i32>Math.round(m3 * 65536.0);
+  const unit: f64 = <f64>((<i64>1) << pixelBits);
+  const groupU: i64 = quick ? <i64>Math.round(m0 * 8.0 * unit) : 0;
+  const groupV: i64 = quick ? <i64>Math.round(m3 * 8.0 * unit) : 0;
+  for (let y = rowFrom; y < rowTo; y++) {
+    const row = dst + y * dstStride;
+    const cy = <f64>y + 0.5;
+    let x = 0;
+    // Far outside the picture the fixed point would overflow: such rows go the general way.
+    const startU = m0 * 0.5 + m1 * cy + m2 - 0.5;
+    const startV = m3 * 0.5 + m4 * cy + m5 - 0.5;
+    if (quick && Math.abs(startU) < 16384.0 && Math.abs(startV) < 16384.0) {
+      let u: i64 = <i64>Math.round(startU * unit);
+      let v: i64 = <i64>Math.round(startV * unit);
+      for (; x + 8 <= dstWidth; x += 8) {
+        const u0 = <i32>(u >> 16);
+        const v0 = <i32>(v >> 16);
+        const u7 = u0 + 7 * du;
+        const v7 = v0 + 7 * dv;
+        const firstRow = min(v0, v7) >> 16;
+        const lastRow = max(v0, v7) >> 16;
+        if (
+          u0 >> 16 >= before && (u7 >> 16) + after < width &&
+          firstRow >= before && lastRow + after < height
+        ) {
+          if (cubic) eightCubic(src, stride, row + x, u0, v0, du, dv);
+          else eightLinear(src, stride, row + x, u0, v0, du, dv);
+        } else {
+          for (let i = x; i < x + 8; i++) {
+            const cx = <f64>i + 0.5;
+            const px = m0 * cx + m1 * cy + m2;
+            const py = m3 * cx + m4 * cy + m5;
+            const inside = px >= left && px <= right && py >= top && py <= bottom;
+            store<u8>(row + i, inside ? sampleAny(src, width, height, stride, px, py, cubic) : <u8>fill);
+          }
+        }
+        u += groupU;
+        v += groupV;
+      }
+    }
+    for (; x < dstWidth; x++) {
+      const cx = <f64>x + 0.5;
+      const w = affine ? 1.0 : m6 * cx + m7 * cy + m8;
+      const px = (m0 * cx + m1 * cy + m2) / w;
+      const py = (m3 * cx + m4 * cy + m5) / w;
+      const inside = w > 0.0 && px >= left && px <= right && py >= top && py <= bottom;
+      store<u8>(row + x, inside ? sampleAny(src, width, height, stride, px, py, cubic) : <u8>fill);
+    }
+  }
+}

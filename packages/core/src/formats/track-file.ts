@@ -1,0 +1,111 @@
+import { sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
+import { clipHeader, rounded, type ClipFacts } from './clip-facts.js';
+
+/** A track with its name, as it goes into files. */
+export interface NamedTrack {
+  name: string;
+  samples: Samples;
+}
+
+/** Tracks as open JSON: format `lurn-tracks`, version 1. */
+export function writeTracksJson(clip: ClipFacts, tracks: readonly NamedTrack[]): string {
+  return JSON.stringify(
+    {
+      format: 'lurn-tracks',
+      version: 1,
+      clip: clipHeader(clip),
+      tracks: tracks.map(({ name, samples }) => ({ name, kind: 'point', samples: [...listSamples(samples)] })),
+    },
+    null,
+    1,
+  );
+}
+
+/** Tracks as comma-separated values (RFC 4180), one sample a line under a heading. */
+export function writeTracksCsv(tracks: readonly NamedTrack[]): string {
+  const lines = ['track,frame,x,y,confidence,state,rotation,scale'];
+  for (const { name, samples } of tracks) {
+    const quoted = /[",\r\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name;
+    for (const s of listSamples(samples)) {
+      lines.push([quoted, s.frame, s.x, s.y, s.confidence, s.state, s.rotation, s.scale].join(','));
+    }
+  }
+  return lines.join('\r\n') + '\r\n';
+}
+
+function* listSamples(samples: Samples) {
+  for (let frame = 0; frame < samples.frames; frame++) {
+    const sample = samples.get(frame);
+    if (!sample) continue;
+    yield {
+      frame,
+      x: rounded(sample.x),
+      y: rounded(sample.y),
+      confidence: rounded(sample.confidence),
+      state: sampleStateNames[sample.state],
+      rotation: rounded(sample.rotation, 6),
+      scale: rounded(sample.scale, 6),
+    };
+  }
+}
+
+/** A file that cannot be read as what it should be; the message says where and why. */
+export class FormatError extends Error {
+  override name = 'FormatError';
+}
+
+/**
+ * Reads a `lurn-tracks` file for a clip of the given size and length. Throws a FormatError that names the
+ * place when the text is not such a file or does not fit the clip.
+ */
+export function readTracksJson(text: string, clip: Pick<ClipFacts, 'width' | 'height' | 'frames'>): NamedTrack[] {
+  const file = parse(text);
+  if (file.format !== 'lurn-tracks') throw new FormatError('This is not a track file: its "format" is not "lurn-tracks".');
+  if (file.version !== 1) throw new FormatError(`This track file is of version ${String(file.version)}; only version 1 can be read.`);
+  const size = file.clip as { width?: unknown; height?: unknown } | undefined;
+  if (size?.width !== clip.width || size?.height !== clip.height) {
+    throw new FormatError(
+      `These tracks were made on a clip of ${String(size?.width)}×${String(size?.height)} pixels; this clip has ${clip.width}×${clip.height}.`,
+    );
+  }
+  if (!Array.isArray(file.tracks)) throw new FormatError('The track file has no list "tracks".');
+  return file.tracks.map((track: unknown, i: number) => readTrack(track, i, clip.frames));
+}
+
+function parse(text: string): Record<string, unknown> {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch (error) {
+    throw new FormatError(`The track file is not valid JSON: ${(error as Error).message}`);
+  }
+  if (typeof value !== 'object' || value === null) throw new FormatError('The track file is not a JSON object.');
+  return value as Record<string, unknown>;
+}
+
+function readTrack(value: unknown, index: number, frames: number): NamedTrack {
+  const track = value as { name?: unknown; kind?: unknown; samples?: unknown } | null;
+  const name = typeof track?.name === 'string' ? track.name : `Track ${index + 1}`;
+  if (track?.kind !== 'point') throw new FormatError(`Track "${name}" is of a kind this version cannot read: ${String(track?.kind)}.`);
+  if (!Array.isArray(track.samples)) throw new FormatError(`Track "${name}" has no list "samples".`);
+  const samples = new Samples(frames);
+  for (const entry of track.samples as Record<string, unknown>[]) {
+    const { frame, x, y } = entry;
+    if (!Number.isInteger(frame) || (frame as number) < 0 || (frame as number) >= frames) {
+      throw new FormatError(`Track "${name}" has a sample at frame ${String(frame)}; this clip has frames 0 to ${frames - 1}.`);
+    }
+    if (!Number.isFinite(x) || !Number.isFinite(y)) {
+      throw new FormatError(`Track "${name}" has no position at frame ${String(frame)}.`);
+    }
+    const state = sampleStateNames.indexOf(entry.state as SampleStateName);
+    samples.set(frame as number, {
+      x: x as number,
+      y: y as number,
+      confidence: typeof entry.confidence === 'number' ? entry.confidence : 1,
+      rotation: typeof entry.rotation === 'number' ? entry.rotation : 0,
+      scale: typeof entry.scale === 'number' ? entry.scale : 1,
+      state: state > 0 ? (state as SampleState) : SampleState.tracked,
+    });
+  }
+  return { name, samples };
+}

@@ -1,0 +1,69 @@
+import { apply, invert, matrixAt } from '../geometry/mat3.js';
+import { maximise, type HalfSpace } from './linear-program.js';
+import { nearestToOrigin } from './nearest-point.js';
+import { edges, type Edge, type Framing, type PictureSize } from './framing.js';
+
+export interface FramingFit {
+  framing: Framing;
+  /** The frames and edges that allow no smaller zoom; at most one for each edge. Empty when zoom is 1. */
+  forcedBy: { frame: number; edge: Edge }[];
+}
+
+/** More zoom than this is no picture any more. */
+export const largestZoom = 20;
+
+/** Half-extent given away so that rounding never shows a bare edge, in source pixels. */
+const margin = 1e-5;
+
+/**
+ * The smallest zoom that leaves no bare edge in any frame from `first` to `last`, with the shift that goes
+ * with it: the output rectangle's corners carried back lie inside every frame. Exact, since for affine
+ * corrections this is a linear program in 1/zoom and the shift; of all shifts that allow the zoom the
+ * smallest is taken. Never zooms below 1.
+ *
+ * Returns null when even the largest zoom leaves a bare edge.
+ */
+export function fitFraming(
+  corrections: Float64Array,
+  first: number,
+  last: number,
+  size: PictureSize,
+): FramingFit | null {
+  const cx = size.width / 2;
+  const cy = size.height / 2;
+  // Unknowns: w = cx/zoom, and the shift (dx, dy) of the steadied picture's point shown at the centre.
+  const spaces: HalfSpace[] = [];
+  const causes: { frame: number; edge: Edge }[] = [];
+  for (let frame = first; frame <= last; frame++) {
+    const back = invert(matrixAt(corrections, frame));
+    const centre = apply(back, cx, cy);
+    const rooms = [centre.x, centre.y, size.width - centre.x, size.height - centre.y];
+    edges.forEach((edge, e) => {
+      const outward = e < 2 ? -1 : 1;
+      const row = e % 2 === 0 ? 0 : 3;
+      const alongX = outward * back[row];
+      const alongY = outward * back[row + 1];
+      // Of the four corners the one that reaches furthest past this edge.
+      const reach = Math.abs(alongX) + (Math.abs(alongY) * cy) / cx;
+      spaces.push({ a: [reach, alongX, alongY], b: rooms[e] });
+      causes.push({ frame, edge });
+    });
+  }
+  const bound = 4 * Math.max(size.width, size.height);
+  const best = maximise([...spaces, { a: [1, 0, 0], b: cx }, { a: [-1, 0, 0], b: -cx / largestZoom }], [1, 0, 0], bound);
+  if (!best) return null;
+
+  const zooms = best[0] < cx - margin;
+  const w = zooms ? best[0] - margin : cx;
+  const planes = spaces.map(({ a, b }) => ({ a: [a[1], a[2]], b: b - a[0] * w }));
+  const shift = nearestToOrigin(planes, bound) ?? { x: best[1], y: best[2] };
+  const zoom = cx / w;
+  const tight = spaces
+    .map(({ a, b }, i) => ({ ...causes[i], slack: b - a[0] * best[0] - a[1] * shift.x - a[2] * shift.y }))
+    .filter(({ slack }) => zooms && slack < 1e-3)
+    .sort((p, q) => p.slack - q.slack);
+  return {
+    framing: { zoom, offsetX: -shift.x * zoom || 0, offsetY: -shift.y * zoom || 0 },
+    forcedBy: edges.flatMap((edge) => tight.filter((t) => t.edge === edge).slice(0, 1)).map(({ frame, edge }) => ({ frame, edge })),
+  };
+}

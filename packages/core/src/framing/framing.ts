@@ -1,0 +1,83 @@
+import { apply, invert, matrixAt, multiply, type Mat3 } from '../geometry/mat3.js';
+
+/** Zoom about the picture's centre, then a shift in output pixels. */
+export interface Framing {
+  zoom: number;
+  offsetX: number;
+  offsetY: number;
+}
+
+export interface PictureSize {
+  width: number;
+  height: number;
+}
+
+export const noFraming: Framing = { zoom: 1, offsetX: 0, offsetY: 0 };
+
+export const edges = ['left', 'top', 'right', 'bottom'] as const;
+export type Edge = (typeof edges)[number];
+
+/** The matrix that takes the steadied picture to output pixels. */
+export function framingMatrix({ zoom, offsetX, offsetY }: Framing, { width, height }: PictureSize): Mat3 {
+  return [
+    zoom,
+    0,
+    (width / 2) * (1 - zoom) + offsetX,
+    0,
+    zoom,
+    (height / 2) * (1 - zoom) + offsetY,
+    0,
+    0,
+    1,
+  ];
+}
+
+/** Correction and framing together, nine numbers a frame: frame k → output pixel. */
+export function place(corrections: Float64Array, framing: Framing, size: PictureSize): Float64Array {
+  const frame = framingMatrix(framing, size);
+  const placements = new Float64Array(corrections.length);
+  for (let k = 0; k * 9 < corrections.length; k++) {
+    placements.set(multiply(frame, matrixAt(corrections, k)), 9 * k);
+  }
+  return placements;
+}
+
+/**
+ * How far the output rectangle reaches past each edge of the source frame, in source pixels, in the order
+ * of `edges`; 0 where it does not. An output corner that lies outside shows a bare edge.
+ */
+export function overhang(outputFromFrame: Mat3, size: PictureSize): [number, number, number, number] {
+  const frameFromOutput = invert(outputFromFrame);
+  const over: [number, number, number, number] = [0, 0, 0, 0];
+  for (const x of [0, size.width]) {
+    for (const y of [0, size.height]) {
+      const p = apply(frameFromOutput, x, y);
+      over[0] = Math.max(over[0], -p.x);
+      over[1] = Math.max(over[1], -p.y);
+      over[2] = Math.max(over[2], p.x - size.width);
+      over[3] = Math.max(over[3], p.y - size.height);
+    }
+  }
+  return over;
+}
+
+/** Rounding in the matrices reaches about this far, in pixels; less than it shows nothing. */
+export const bareTolerance = 1e-6;
+
+export interface BareEdge {
+  frame: number;
+  edge: Edge;
+  /** How far the output reaches past the source frame, in source pixels. */
+  pixels: number;
+}
+
+/** For each frame of the range its worst bare edge, if it has one, worst first. */
+export function bareEdges(placements: Float64Array, first: number, last: number, size: PictureSize): BareEdge[] {
+  const found: BareEdge[] = [];
+  for (let k = first; k <= last; k++) {
+    const over = overhang(matrixAt(placements, k), size);
+    const pixels = Math.max(...over);
+    if (pixels > bareTolerance) found.push({ frame: k, edge: edges[over.indexOf(pixels)], pixels });
+  }
+  return found.sort((a, b) => b.pixels - a.pixels);
+}

@@ -1,0 +1,53 @@
+import type { Mat3 } from '../geometry/mat3.js';
+import type { Plane } from '../image/plane.js';
+import type { Bounds, Interpolation } from '../kernels/kernels.js';
+
+/** Weight of the tap at distance `d` from the sampled point. */
+function tapWeight(d: number, interpolation: Interpolation): number {
+  const a = Math.abs(d);
+  if (interpolation === 'linear') return Math.max(1 - a, 0);
+  if (a < 1) return (1.5 * a - 2.5) * a * a + 1;
+  return a < 2 ? ((-0.5 * a + 2.5) * a - 4) * a + 2 : 0;
+}
+
+/**
+ * Resamples one plane, by any matrix: each target pixel's centre goes through `sourceFromTarget` (corner
+ * origin); what lands outside `bounds`, or behind the viewer, becomes `fill`, and near the border the
+ * outermost pixel is repeated. Linear or Catmull-Rom (Keys 1981, a = −½). The plain twin of the kernel.
+ */
+export function warpPlane(
+  source: Plane,
+  target: Plane,
+  sourceFromTarget: Mat3,
+  bounds: Bounds,
+  interpolation: Interpolation,
+  fill: number,
+): void {
+  const m = sourceFromTarget;
+  const [from, to] = interpolation === 'cubic' ? [-1, 2] : [0, 1];
+  for (let y = 0; y < target.height; y++) {
+    for (let x = 0; x < target.width; x++) {
+      const cx = x + 0.5;
+      const cy = y + 0.5;
+      const w = m[6] * cx + m[7] * cy + m[8];
+      const u = (m[0] * cx + m[1] * cy + m[2]) / w;
+      const v = (m[3] * cx + m[4] * cy + m[5]) / w;
+      let level = fill;
+      if (w > 0 && u >= bounds.left && u <= bounds.right && v >= bounds.top && v <= bounds.bottom) {
+        const ix = Math.floor(u - 0.5);
+        const iy = Math.floor(v - 0.5);
+        level = 0;
+        for (let j = from; j <= to; j++) {
+          const row = Math.min(Math.max(iy + j, 0), source.height - 1) * source.stride;
+          const wy = tapWeight(v - 0.5 - iy - j, interpolation);
+          for (let i = from; i <= to; i++) {
+            const column = Math.min(Math.max(ix + i, 0), source.width - 1);
+            level += wy * tapWeight(u - 0.5 - ix - i, interpolation) * source.data[row + column];
+          }
+        }
+        level = Math.min(Math.max(Math.floor(level + 0.5), 0), 255);
+      }
+      target.data[y * target.stride + x] = level;
+    }
+  }
+}

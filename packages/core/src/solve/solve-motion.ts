@@ -1,0 +1,199 @@
+import { apply, invert, type Point } from '../geometry/mat3.js';
+import { fitSimilarity, similarityMatrix, stillness, type PointPair, type Similarity } from '../geometry/similarity.js';
+import type { Samples } from '../track/samples.js';
+import { frameFromReference, motionAt, stillMotion, type Motion } from './motion.js';
+
+export interface SolveOptions {
+  frames: number;
+  referenceFrame: number;
+  /** Where a motion without tracks would turn about; the frame's centre. */
+  fallbackPivot: Point;
+}
+
+const rounds = 30;
+const settled = 1e-4;
+
+/**
+ * The motion that the tracks share, by least squares over all of them (alternating: the motion for given
+ * feature positions, the positions for a given motion). One track gives position; where two or more are
+ * seen, rotation and scale too. Tracks need not reach the reference frame, as long as others link them
+ * to it. Frames without any track take their motion from the nearest frames that have one.
+ *
+ * With no usable track at all the motion stands still with no support anywhere.
+ */
+export function solveMotion(tracks: readonly Samples[], options: SolveOptions): Motion {
+  const { frames, referenceFrame } = options;
+  const used = tracks.filter((track) => track.extent() !== null);
+  const features = placeFeatures(used, referenceFrame);
+  const seen = features.filter((f): f is Point => f !== null);
+  const pivot = seen.length > 0 ? mean(seen) : options.fallbackPivot;
+  const motion = stillMotion(frames, referenceFrame, pivot);
+  if (used.length === 0) return motion;
+
+  for (let round = 0; round < rounds; round++) {
+    fitFrames(motion, used, features);
+    fillGaps(motion);
+    const change = moveFeatures(motion, used, features);
+    if (used.length === 1 || change < settled) break;
+  }
+  fitFrames(motion, used, features);
+  fillGaps(motion);
+  anchor(motion, features);
+  measure(motion, used, features);
+  if (motion.support.some((n) => n > 1)) motion.model = 'similarity';
+  return motion;
+}
+
+const mean = (points: readonly Point[]): Point => ({
+  x: points.reduce((sum, p) => sum + p.x, 0) / points.length,
+  y: points.reduce((sum, p) => sum + p.y, 0) / points.length,
+});
+
+/** Feature positions in the reference frame where a track reaches it, else null until the motion tells. */
+function placeFeatures(tracks: readonly Samples[], reference: number): (Point | null)[] {
+  const direct = tracks.map((t) => (t.found(reference) ? { x: t.x[reference], y: t.y[reference] } : null));
+  if (direct.some((p) => p !== null)) return direct;
+  // None reaches it: the track that comes nearest stands in as if it did.
+  let nearest = -1;
+  let distance = Infinity;
+  let at = 0;
+  tracks.forEach((track, i) => {
+    for (let k = 0; k < track.frames; k++) {
+      if (track.found(k) && Math.abs(k - reference) < distance) {
+        nearest = i;
+        distance = Math.abs(k - reference);
+        at = k;
+      }
+    }
+  });
+  // Every track seen at that same frame is placed as it stands there.
+  return direct.map((_, i) =>
+    i === nearest || tracks[i]?.found(at) ? { x: tracks[i].x[at], y: tracks[i].y[at] } : null,
+  );
+}
+
+function pairsAt(tracks: readonly Samples[], features: readonly (Point | null)[], frame: number): PointPair[] {
+  const pairs: PointPair[] = [];
+  tracks.forEach((track, i) => {
+    const from = features[i];
+    if (from && track.found(frame)) pairs.push({ from, to: { x: track.x[frame], y: track.y[frame] }, weight: 1 });
+  });
+  return pairs;
+}
+
+/** For given features, each frame's own best similarity. Single-track frames get their turn by `fillGaps`. */
+function fitFrames(motion: Motion, tracks: readonly Samples[], features: readonly (Point | null)[]): void {
+  for (let k = 0; k < motion.frames; k++) {
+    const pairs = pairsAt(tracks, features, k);
+    motion.support[k] = pairs.length;
+    const fit = fitSimilarity(pairs, motion.pivot);
+    if (fit) store(motion, k, fit);
+  }
+  unwrap(motion.rotation);
+  carryTurns(motion, tracks, features);
+}
+
+function store(motion: Motion, k: number, s: Similarity): void {
+  motion.x[k] = s.x;
+  motion.y[k] = s.y;
+  motion.rotation[k] = s.rotation;
+  motion.scale[k] = s.scale;
+}
+
+/** Keeps the angle from jumping by a whole turn between frames. */
+function unwrap(angles: Float64Array): void {
+  for (let k = 1; k < angles.length; k++) {
+    angles[k] -= 2 * Math.PI * Math.round((angles[k] - angles[k - 1]) / (2 * Math.PI));
+  }
+}
+
+/** Frames with one track keep the rotation and scale that lie between their neighbours with two. */
+function carryTurns(motion: Motion, tracks: readonly Samples[], features: readonly (Point | null)[]): void {
+  const turning = (k: number): boolean => motion.support[k] > 1;
+  if (!motion.support.some((n) => n > 1)) return;
+  interpolate(motion.rotation, turning);
+  interpolate(motion.scale, turning);
+  for (let k = 0; k < motion.frames; k++) {
+    if (motion.support[k] !== 1) continue;
+    const previous = { ...stillness, rotation: motion.rotation[k], scale: motion.scale[k] };
+    const fit = fitSimilarity(pairsAt(tracks, features, k), motion.pivot, previous);
+    if (fit) store(motion, k, fit);
+  }
+}
+
+/** Frames that no track speaks for: between known ones a straight line, beyond them standing still. */
+function fillGaps(motion: Motion): void {
+  const known = (k: number): boolean => motion.support[k] > 0;
+  for (const column of [motion.x, motion.y, motion.rotation, motion.scale]) interpolate(column, known);
+}
+
+function interpolate(column: Float64Array, known: (k: number) => boolean): void {
+  let last = -1;
+  for (let k = 0; k < column.length; k++) {
+    if (!known(k)) continue;
+    if (last < 0) column.fill(column[k], 0, k);
+    else {
+      const rise = (column[k] - column[last]) / (k - last);
+      for (let i = last + 1; i < k; i++) column[i] = column[last] + rise * (i - last);
+    }
+    last = k;
+  }
+  if (last >= 0) column.fill(column[last], last + 1);
+}
+
+/** For a given motion, each feature's mean position carried back to the reference frame. Returns the largest move. */
+function moveFeatures(motion: Motion, tracks: readonly Samples[], features: (Point | null)[]): number {
+  const sums = tracks.map(() => ({ x: 0, y: 0, n: 0 }));
+  for (let k = 0; k < motion.frames; k++) {
+    if (motion.support[k] === 0) continue;
+    const back = invert(frameFromReference(motion, k));
+    tracks.forEach((track, i) => {
+      if (!track.found(k)) return;
+      const p = apply(back, track.x[k], track.y[k]);
+      sums[i].x += p.x;
+      sums[i].y += p.y;
+      sums[i].n++;
+    });
+  }
+  let change = 0;
+  sums.forEach((sum, i) => {
+    if (sum.n === 0) return;
+    const next = { x: sum.x / sum.n, y: sum.y / sum.n };
+    const before = features[i];
+    change = Math.max(change, before ? Math.hypot(next.x - before.x, next.y - before.y) : Infinity);
+    features[i] = next;
+  });
+  return change;
+}
+
+/**
+ * Re-expresses motion and features so that the motion leaves the reference frame exactly alone:
+ * M'ₖ = Mₖ·Z⁻¹ with Z the reference frame's own motion.
+ */
+function anchor(motion: Motion, features: (Point | null)[]): void {
+  const zero = motionAt(motion, motion.referenceFrame);
+  const shown = similarityMatrix(zero, motion.pivot);
+  features.forEach((p, i) => (features[i] = p && apply(shown, p.x, p.y)));
+  for (let k = 0; k < motion.frames; k++) {
+    store(motion, k, {
+      x: motion.x[k] - zero.x,
+      y: motion.y[k] - zero.y,
+      rotation: motion.rotation[k] - zero.rotation,
+      scale: motion.scale[k] / zero.scale,
+    });
+  }
+  motion.pivot = { x: motion.pivot.x + zero.x, y: motion.pivot.y + zero.y };
+}
+
+function measure(motion: Motion, tracks: readonly Samples[], features: readonly (Point | null)[]): void {
+  for (let k = 0; k < motion.frames; k++) {
+    if (motion.support[k] < 2) continue;
+    const matrix = frameFromReference(motion, k);
+    let squares = 0;
+    for (const { from, to } of pairsAt(tracks, features, k)) {
+      const p = apply(matrix, from.x, from.y);
+      squares += (p.x - to.x) ** 2 + (p.y - to.y) ** 2;
+    }
+    motion.residual[k] = Math.sqrt(squares / motion.support[k]);
+  }
+}

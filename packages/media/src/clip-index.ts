@@ -1,0 +1,67 @@
+/** Every frame of a clip: its timestamp, and whether decoding can start there. */
+export interface ClipIndex {
+  /** Seconds to a tick, as a fraction. */
+  timeBase: { numerator: number; denominator: number };
+  /** Timestamps in ticks, in the order shown. */
+  pts: Float64Array;
+  /** 1 for key frames. */
+  key: Uint8Array;
+}
+
+export const frameTime = (index: ClipIndex, frame: number): number =>
+  (index.pts[frame] * index.timeBase.numerator) / index.timeBase.denominator;
+
+/** The last key frame at or before `frame`; 0 when there is none. */
+export function keyAtOrBefore(index: ClipIndex, frame: number): number {
+  let key = frame;
+  while (key > 0 && !index.key[key]) key--;
+  return key;
+}
+
+/** What ffmpeg's `showinfo` filter says of one frame. */
+export interface ShownFrame {
+  pts: number;
+  key: boolean;
+}
+
+/** Reads one line of `showinfo`; null when the line is about something else. */
+export function parseShownFrame(line: string): ShownFrame | null {
+  const match = /\bn:\s*\d+ pts:\s*(-?\d+|NOPTS)\b.*\biskey:(\d)/.exec(line);
+  if (!match) return null;
+  return { pts: match[1] === 'NOPTS' ? NaN : Number(match[1]), key: match[2] === '1' };
+}
+
+/** The clock that `showinfo` counts in, from the line it writes at the start. */
+export function parseTimeBase(line: string): ClipIndex['timeBase'] | null {
+  const match = /config in time_base: (\d+)\/(\d+)/.exec(line);
+  return match ? { numerator: Number(match[1]), denominator: Number(match[2]) } : null;
+}
+
+/** Collects an index from lines of `showinfo` as they come. */
+export class IndexBuilder {
+  private readonly pts: number[] = [];
+  private readonly key: number[] = [];
+  private timeBase: ClipIndex['timeBase'] | null = null;
+
+  get frames(): number {
+    return this.pts.length;
+  }
+
+  /** True when the line told of a frame. */
+  take(line: string): boolean {
+    this.timeBase ??= parseTimeBase(line);
+    const shown = parseShownFrame(line);
+    if (!shown) return false;
+    this.pts.push(shown.pts);
+    this.key.push(shown.key ? 1 : 0);
+    return true;
+  }
+
+  build(): ClipIndex {
+    return {
+      timeBase: this.timeBase ?? { numerator: 1, denominator: 1 },
+      pts: Float64Array.from(this.pts),
+      key: Uint8Array.from(this.key),
+    };
+  }
+}

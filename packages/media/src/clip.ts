@@ -1,0 +1,154 @@
+import { basename } from 'node:path';
+import { parseFrameRate, type ChromaSiting, type FrameRate, type Subsampling } from '@lurn/core';
+import { MediaError } from './media-error.js';
+import { runTool } from './process.js';
+
+/** Colour tags as ffmpeg spells them; null where the file says nothing. */
+export interface ColourTags {
+  range: 'tv' | 'pc' | null;
+  space: string | null;
+  primaries: string | null;
+  transfer: string | null;
+}
+
+export interface SoundStream {
+  codec: string;
+  channels: number;
+  sampleRate: number;
+}
+
+/** What a file's headers say about its picture and sound. Frames are counted by `indexClip`. */
+export interface Clip {
+  path: string;
+  name: string;
+  container: string;
+  codec: string;
+  /** As shown: after the rotation that a phone wrote into the file. */
+  width: number;
+  height: number;
+  /** Width of a pixel over its height, "1:1" for square ones. */
+  pixelAspect: string;
+  frameRate: FrameRate;
+  pixelFormat: string;
+  bits: number;
+  subsampling: Subsampling;
+  siting: ChromaSiting;
+  colour: ColourTags;
+  sound: SoundStream[];
+  /** In seconds, as the header has it; null when it does not say. */
+  duration: number | null;
+  /** Seconds from the file's first timestamp; needed to keep sound and picture together. */
+  fileStart: number;
+}
+
+interface ProbeStream {
+  codec_type?: string;
+  codec_name?: string;
+  width?: number;
+  height?: number;
+  pix_fmt?: string;
+  sample_aspect_ratio?: string;
+  r_frame_rate?: string;
+  avg_frame_rate?: string;
+  color_range?: string;
+  color_space?: string;
+  color_primaries?: string;
+  color_transfer?: string;
+  chroma_location?: string;
+  bits_per_raw_sample?: string;
+  channels?: number;
+  sample_rate?: string;
+  disposition?: { attached_pic?: number };
+  side_data_list?: { rotation?: number }[];
+}
+
+interface Probe {
+  streams?: ProbeStream[];
+  format?: { format_name?: string; duration?: string; start_time?: string };
+}
+
+/** Reads a file's headers. Throws a MediaError that says in one sentence why it is no clip. */
+export async function openClip(path: string, name = basename(path)): Promise<Clip> {
+  let probe: Probe;
+  try {
+    const text = await runTool('ffprobe', ['-v', 'error', '-show_streams', '-show_format', '-of', 'json', path]);
+    probe = JSON.parse(text) as Probe;
+  } catch (error) {
+    if (!(error instanceof MediaError) || error.message.includes('not installed')) throw error;
+    if (/No such file|Permission denied|Is a directory/.test(error.message)) {
+      throw new MediaError(`"${name}" cannot be opened: ${error.message.replace(/^.*: /, '')}.`);
+    }
+    throw new MediaError(`"${name}" is not a video that can be read.`);
+  }
+  const streams = probe.streams ?? [];
+  const video = streams.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
+  if (!video?.width || !video.height || isStillOrText(probe)) {
+    throw new MediaError(`"${name}" has no moving picture in it.`);
+  }
+  if (!video.codec_name) throw new MediaError(`"${name}" is in a format that this ffmpeg cannot decode.`);
+  const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
+  const pixelFormat = video.pix_fmt ?? 'yuv420p';
+  return {
+    path,
+    name,
+    container: probe.format?.format_name ?? 'unknown',
+    codec: video.codec_name,
+    width: turned ? video.height : video.width,
+    height: turned ? video.width : video.height,
+    pixelAspect: known(video.sample_aspect_ratio, ['0:1', 'N/A']) ?? '1:1',
+    frameRate: frameRate(video),
+    pixelFormat,
+    bits: bitDepth(pixelFormat, video.bits_per_raw_sample),
+    subsampling: subsampling(pixelFormat),
+    siting: video.chroma_location === 'center' || pixelFormat.startsWith('yuvj') ? 'center' : 'left',
+    colour: {
+      range: video.color_range === 'pc' || pixelFormat.startsWith('yuvj') ? 'pc' : video.color_range === 'tv' ? 'tv' : null,
+      space: known(video.color_space, ['unknown', 'reserved', 'gbr']),
+      primaries: known(video.color_primaries, ['unknown', 'reserved']),
+      transfer: known(video.color_transfer, ['unknown', 'reserved']),
+    },
+    sound: streams
+      .filter((s) => s.codec_type === 'audio')
+      .map((s) => ({
+        codec: s.codec_name ?? 'unknown',
+        channels: s.channels ?? 0,
+        sampleRate: Number(s.sample_rate ?? 0),
+      })),
+    duration: Number.isFinite(Number(probe.format?.duration)) ? Number(probe.format?.duration) : null,
+    fileStart: Number(probe.format?.start_time ?? 0) || 0,
+  };
+}
+
+/** ffmpeg reads pictures and text files as one-frame video; they are not clips. */
+function isStillOrText(probe: Probe): boolean {
+  return /^(tty|.*_pipe|image2|ico|svg)$/.test(probe.format?.format_name ?? '');
+}
+
+const known = (value: string | undefined, unknown: string[]): string | null =>
+  value === undefined || unknown.includes(value) ? null : value;
+
+function frameRate(video: ProbeStream): FrameRate {
+  for (const text of [video.r_frame_rate, video.avg_frame_rate]) {
+    if (!text || text.startsWith('0/') || text.endsWith('/0')) continue;
+    const rate = parseFrameRate(text);
+    // Containers with a fine clock report the clock for rate; then the average tells more.
+    if (rate.numerator / rate.denominator <= 250) return rate;
+  }
+  return { numerator: 25, denominator: 1 };
+}
+
+function bitDepth(pixelFormat: string, raw: string | undefined): number {
+  const named = /p(?:0)?(9|10|12|14|16)(?:le|be)?$/.exec(pixelFormat);
+  return named ? Number(named[1]) : Number(raw) || 8;
+}
+
+function subsampling(pixelFormat: string): Subsampling {
+  if (/444|rgb|bgr|gbr/.test(pixelFormat)) return '444';
+  if (/422|yuyv|uyvy|p210/.test(pixelFormat)) return '422';
+  return '420';
+}
+
+/** The 8-bit planar format that the clip's pictures are worked on in; its own where it has one. */
+export function workingFormat(clip: Clip): string {
+  return (clip.pixelFormat.startsWith('yuvj') ? 'yuvj' : 'yuv') + clip.subsampling + 'p';
+}

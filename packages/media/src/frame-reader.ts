@@ -1,0 +1,151 @@
+import { pictureBytes } from '@lurn/core';
+import { workingFormat, type Clip } from './clip.js';
+import { frameTime, IndexBuilder, keyAtOrBefore, parseShownFrame, type ClipIndex, type ShownFrame } from './clip-index.js';
+import { MediaError } from './media-error.js';
+import { startFfmpeg, type RunningTool } from './process.js';
+
+export interface ReadOptions {
+  first: number;
+  /** Last frame wanted; to the end of the clip when left out. */
+  last?: number;
+  /** The luma plane alone, or all three planes in the clip's working format. */
+  planes: 'luma' | 'all';
+  /** Gives the buffer for the next frame; waiting here holds the decoder back. */
+  slot: () => Uint8Array | Promise<Uint8Array>;
+  /** Needed to start anywhere but at frame 0, and then for checking every timestamp. */
+  index?: ClipIndex;
+  /** Filled on the way when reading from frame 0. */
+  builder?: IndexBuilder;
+  signal?: AbortSignal;
+}
+
+export interface ReadFrame {
+  frame: number;
+  data: Uint8Array;
+}
+
+export const frameBytes = (clip: Clip, planes: 'luma' | 'all'): number =>
+  planes === 'luma' ? clip.width * clip.height : pictureBytes(clip);
+
+/**
+ * Reads frames in order, each exactly the one named. With an index the decoder starts at a key frame, and
+ * the first timestamp that comes out is checked: where the container led it astray it starts one key frame
+ * earlier, and at last from the beginning.
+ */
+export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenerator<ReadFrame> {
+  const { first, index } = options;
+  if (first > 0 && !index) throw new Error('Reading from the middle of a clip needs its index.');
+  let from = index && first > 0 ? keyAtOrBefore(index, first) : 0;
+  for (;;) {
+    const tool = start(clip, options, from);
+    let delivered = false;
+    try {
+      for await (const frame of deliver(clip, options, tool)) {
+        delivered = true;
+        yield frame;
+      }
+      return;
+    } catch (error) {
+      if (!(error instanceof WrongStart) || delivered || from === 0) throw error;
+      from = from - 1 > 0 && index && keyAtOrBefore(index, from - 1) > 0 ? keyAtOrBefore(index, from - 1) : 0;
+    } finally {
+      tool.stop();
+    }
+  }
+}
+
+/** The decoder came out somewhere else than asked. */
+class WrongStart extends Error {}
+
+interface Decoder extends RunningTool {
+  nextShown: () => Promise<ShownFrame | null>;
+  stop: () => void;
+}
+
+function start(clip: Clip, options: ReadOptions, from: number): Decoder {
+  const { first, last, index, planes, builder } = options;
+  const seek = index && from > 0;
+  const time = index && from > 0 ? frameTime(index, from) + 1e-4 : 0;
+  const select = seek
+    ? [`select=gte(pts\\,${index.pts[first]})`]
+    : first > 0
+      ? [`select=gte(n\\,${first})`]
+      : [];
+  const filters = [...select, 'showinfo=checksum=0', `format=${workingFormat(clip)}`];
+  if (planes === 'luma') filters.push('extractplanes=y');
+  const shown: ShownFrame[] = [];
+  let waiting: ((frame: ShownFrame | null) => void) | null = null;
+  let ended = false;
+  const give = (frame: ShownFrame | null): void => {
+    if (waiting) {
+      const resolve = waiting;
+      waiting = null;
+      resolve(frame);
+    } else if (frame) shown.push(frame);
+  };
+  const tool = startFfmpeg(
+    [
+      ...(seek ? ['-seek_timestamp', '1', '-ss', time.toFixed(6), '-noaccurate_seek'] : []),
+      ...['-copyts', '-i', clip.path, '-map', '0:V:0', '-vf', filters.join(',')],
+      ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],
+      ...['-f', 'rawvideo', 'pipe:1'],
+    ],
+    {
+      signal: options.signal,
+      onLine: (line) => {
+        builder?.take(line);
+        const frame = parseShownFrame(line);
+        if (frame) give(frame);
+      },
+    },
+  );
+  const end = (): void => {
+    ended = true;
+    give(null);
+  };
+  tool.process.stderr.on('end', end);
+  tool.process.on('error', end);
+  return {
+    ...tool,
+    nextShown: () =>
+      shown.length > 0 || ended
+        ? Promise.resolve(shown.shift() ?? null)
+        : new Promise((resolve) => (waiting = resolve)),
+    stop: () => void tool.process.kill('SIGKILL'),
+  };
+}
+
+async function* deliver(clip: Clip, options: ReadOptions, decoder: Decoder): AsyncGenerator<ReadFrame> {
+  const { first, last, index } = options;
+  const bytes = frameBytes(clip, options.planes);
+  let frame = first;
+  let slot: Uint8Array | null = null;
+  let filled = 0;
+  for await (const chunk of decoder.process.stdout as AsyncIterable<Uint8Array>) {
+    let used = 0;
+    while (used < chunk.length) {
+      slot ??= await options.slot();
+      const part = Math.min(bytes - filled, chunk.length - used);
+      slot.set(used === 0 && part === chunk.length ? chunk : chunk.subarray(used, used + part), filled);
+      used += part;
+      filled += part;
+      if (filled < bytes) continue;
+      const shown = await decoder.nextShown();
+      if (index && shown && shown.pts !== index.pts[frame]) {
+        if (frame === first) throw new WrongStart();
+        throw new MediaError(`"${clip.name}" changed since it was read: frame ${frame} is not where it was.`);
+      }
+      yield { frame, data: slot };
+      frame++;
+      filled = 0;
+      slot = null;
+      if (last !== undefined && frame > last) return;
+    }
+  }
+  await decoder.done;
+  if (filled > 0) throw new MediaError(`"${clip.name}" broke off inside frame ${frame}.`);
+  if (frame === first && index && first > 0) throw new WrongStart();
+  if (last !== undefined && frame <= last) {
+    throw new MediaError(`"${clip.name}" ends at frame ${frame - 1}; frame ${last} was asked for.`);
+  }
+}

@@ -1,0 +1,85 @@
+import { rename, rm } from 'node:fs/promises';
+import type { Clip } from './clip.js';
+import { IndexBuilder, type ClipIndex } from './clip-index.js';
+import { MediaError } from './media-error.js';
+import { runTool, startFfmpeg } from './process.js';
+
+export interface IndexOptions {
+  /** Also write the proxy here, in the same pass. */
+  proxy?: string;
+  /** Told the number of frames so far. */
+  onProgress?: (frames: number) => void;
+  signal?: AbortSignal;
+}
+
+const proxyWidth = 960;
+
+/** The proxy's size: at most 960 wide, even, of the clip's shape. */
+export function proxySize(clip: Pick<Clip, 'width' | 'height'>): { width: number; height: number } {
+  const scale = Math.min(1, proxyWidth / clip.width);
+  const even = (n: number): number => Math.max(2, Math.round((n * scale) / 2) * 2);
+  return { width: even(clip.width), height: even(clip.height) };
+}
+
+/** The proxy's clock: whole frames a second, so that frame N stands at N/rate exactly. */
+export const proxyRate = (clip: Pick<Clip, 'frameRate'>): number =>
+  Math.max(1, Math.round(clip.frameRate.numerator / clip.frameRate.denominator));
+
+/**
+ * Decodes the clip once: lists every frame and, if asked, writes the proxy, whose frame i is the clip's
+ * frame i. Throws a MediaError when the proxy's count differs or nothing could be decoded.
+ */
+export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise<ClipIndex> {
+  const builder = new IndexBuilder();
+  const partial = options.proxy && `${options.proxy}.partial`;
+  const rate = proxyRate(clip);
+  const { width, height } = proxySize(clip);
+  const input = ['-copyts', '-i', clip.path, '-map', '0:V:0', '-an', '-sn', '-dn'];
+  // Flags that keep each frame once, and the proxy light to step through in either direction.
+  const output = partial
+    ? [
+        '-vf',
+        `showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area,format=yuv420p`,
+        ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
+        ...['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '21', '-g', '12', '-bf', '0'],
+        ...['-movflags', '+faststart', '-f', 'mp4', '-y', partial],
+      ]
+    : ['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'];
+  const tool = startFfmpeg([...input, ...output], {
+    signal: options.signal,
+    onLine: (line) => {
+      if (builder.take(line)) options.onProgress?.(builder.frames);
+    },
+  });
+  try {
+    tool.process.stdout.resume();
+    await tool.done;
+    if (builder.frames === 0) throw new MediaError(`Not one frame of "${clip.name}" could be decoded.`);
+    if (options.proxy && partial) {
+      await checkCount(partial, builder.frames);
+      await rename(partial, options.proxy);
+    }
+  } catch (error) {
+    if (partial) await rm(partial, { force: true });
+    throw error;
+  }
+  return builder.build();
+}
+
+async function checkCount(proxy: string, frames: number): Promise<void> {
+  const text = await runTool('ffprobe', [
+    ...['-v', 'error', '-select_streams', 'v:0', '-count_packets'],
+    ...['-show_entries', 'stream=nb_read_packets', '-of', 'csv=p=0', proxy],
+  ]);
+  if (Number.parseInt(text, 10) !== frames) {
+    throw new MediaError(`The proxy has ${text.trim()} frames where the clip has ${frames}.`);
+  }
+}
+
+/** Writes one frame of a proxy as a small JPEG. */
+export async function makePoster(proxy: string, seconds: number, target: string): Promise<void> {
+  await runTool('ffmpeg', [
+    ...['-v', 'error', '-ss', `${seconds}`, '-i', proxy, '-frames:v', '1', '-vf', 'scale=480:-2'],
+    ...['-q:v', '3', '-y', target],
+  ]);
+}

@@ -1,0 +1,91 @@
+import { spawn, type ChildProcessByStdio } from 'node:child_process';
+import type { Readable, Writable } from 'node:stream';
+import { createInterface } from 'node:readline';
+import { CancelledError, MediaError } from './media-error.js';
+
+export type MediaProcess = ChildProcessByStdio<Writable, Readable, Readable>;
+
+export interface RunningTool {
+  process: MediaProcess;
+  /** Resolves when the tool has ended well; otherwise rejects with what it complained of. */
+  done: Promise<void>;
+}
+
+const quiet = ['-hide_banner', '-nostdin', '-nostats'];
+
+/**
+ * Starts ffmpeg. Every line it writes to stderr goes to `onLine`; the last complaints become the error's
+ * message when it fails. An aborted `signal` ends it and rejects with a CancelledError.
+ */
+export function startFfmpeg(
+  args: readonly string[],
+  { onLine, signal }: { onLine?: (line: string) => void; signal?: AbortSignal } = {},
+): RunningTool {
+  const process = spawn('ffmpeg', [...quiet, ...args], { stdio: ['pipe', 'pipe', 'pipe'] });
+  // A closed pipe shows in the exit code; without a listener it would end us too.
+  process.stdin.on('error', () => undefined);
+  const complaints: string[] = [];
+  createInterface({ input: process.stderr }).on('line', (line) => {
+    onLine?.(line);
+    if (!/Parsed_|^\s|^(Input|Output|Stream|Press|frame=|video:)/.test(line)) complaints.push(line);
+    if (complaints.length > 6) complaints.shift();
+  });
+  const stop = (): void => void process.kill('SIGKILL');
+  if (signal?.aborted) stop();
+  signal?.addEventListener('abort', stop, { once: true });
+  const done = new Promise<void>((resolve, reject) => {
+    process.on('error', (error: NodeJS.ErrnoException) => {
+      reject(error.code === 'ENOENT' ? missing('ffmpeg') : error);
+    });
+    process.on('close', (code, killed) => {
+      signal?.removeEventListener('abort', stop);
+      if (signal?.aborted) reject(new CancelledError());
+      else if (code === 0) resolve();
+      else reject(new MediaError(failure(code, killed, complaints)));
+    });
+  });
+  // Whoever waits for `done` late must not find the program ended by an unhandled rejection.
+  done.catch(() => undefined);
+  return { process, done };
+}
+
+function failure(code: number | null, killed: string | null, complaints: readonly string[]): string {
+  const detail = complaints.map((line) => line.replace(/^\[[^\]]*\]\s*/, '').trim()).filter(Boolean);
+  const how = killed ? `was ended by ${killed}` : `ended with code ${code}`;
+  return detail.length > 0 ? `ffmpeg ${how}: ${detail[detail.length - 1]}` : `ffmpeg ${how}.`;
+}
+
+const missing = (tool: string): MediaError =>
+  new MediaError(`${tool} is not installed. On Debian: apt-get install -y --no-install-recommends ffmpeg`);
+
+/** Runs a tool to its end and returns what it printed. */
+export function runTool(tool: 'ffmpeg' | 'ffprobe', args: readonly string[]): Promise<string> {
+  return new Promise((resolve, reject) => {
+    const process = spawn(tool, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+    let output = '';
+    let errors = '';
+    process.stdout.setEncoding('utf8').on('data', (text: string) => (output += text));
+    process.stderr.setEncoding('utf8').on('data', (text: string) => (errors = (errors + text).slice(-2000)));
+    process.on('error', (error: NodeJS.ErrnoException) => {
+      reject(error.code === 'ENOENT' ? missing(tool) : error);
+    });
+    process.on('close', (code) => {
+      if (code === 0) resolve(output);
+      else reject(new MediaError(errors.trim().split('\n').pop() || `${tool} ended with code ${code}.`));
+    });
+  });
+}
+
+const oldestVersion = 5;
+
+/** Throws a MediaError with the way out when ffmpeg or ffprobe is missing or older than version 5. */
+export async function checkTools(): Promise<{ version: string }> {
+  const [text] = await Promise.all([runTool('ffmpeg', ['-version']), runTool('ffprobe', ['-version'])]);
+  const version = /version (\S+)/.exec(text)?.[1] ?? 'unknown';
+  const major = Number(/^n?(\d+)/.exec(version)?.[1]);
+  // Builds from a source snapshot carry no number: they are newer than what we need.
+  if (Number.isFinite(major) && major < oldestVersion) {
+    throw new MediaError(`ffmpeg ${version} is too old; Lurn needs version ${oldestVersion} or later.`);
+  }
+  return { version };
+}
