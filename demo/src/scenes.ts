@@ -1,0 +1,6 @@
+import { lantern } from './lantern.js';
+import { quay } from './quay.js';
+import type { Scene } from './scene.js';
+
+/** The clips of The Withy Ferry; a scene is painted when asked for. */
+export const scenes: Record<string, () => Scene> = { quay, lantern };
