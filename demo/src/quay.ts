@@ -241,6 +241,8 @@ function crane(c: Context): void {
   c.fillRect(708, 462, 46, 54);
   c.fillStyle = '#31261e';
   c.fillRect(708, 482, 46, 12);
+  disc(c, 731, 488, 11, '#f4ead0');
+  shape(c, [[731, 478], [740, 493], [722, 493]], '#8f3023');
   c.lineWidth = 8;
   c.strokeStyle = '#2a2f31';
   c.beginPath();
@@ -387,7 +389,7 @@ export function quay(): Scene {
     ],
     features: [
       { name: 'plate', layer: 'crane', x: 1263, y: 592 },
-      { name: 'cabin', layer: 'crane', x: 1240, y: 420 },
+      { name: 'cabin', layer: 'crane', x: 1306, y: 422 },
       { name: 'hook', layer: 'crane', x: 731, y: 488 },
       { name: 'crate', layer: 'crane', x: 1824, y: 676 },
       { name: 'sign', layer: 'crane', x: 390, y: 425 },

@@ -19,6 +19,8 @@ export interface MovieWriter {
   write(picture: Uint8Array): Promise<void>;
   /** Resolves when the file is whole. */
   finish(): Promise<void>;
+  /** Ends the encoder; resolves when it no longer touches the file. */
+  abandon(): Promise<void>;
 }
 
 /** Close to invisible loss, at a speed that keeps up with the decoder. */
@@ -47,7 +49,6 @@ export function startMovie(options: MovieOptions): MovieWriter {
     ],
     { signal },
   );
-  // `-nostdin` stops ffmpeg from reading keys, not from reading pictures.
   let failed: Error | null = null;
   tool.done.catch((error: Error) => (failed = error));
   return {
@@ -62,6 +63,10 @@ export function startMovie(options: MovieOptions): MovieWriter {
     finish: () => {
       tool.process.stdin.end();
       return tool.done;
+    },
+    abandon: () => {
+      tool.process.kill('SIGKILL');
+      return tool.done.catch(() => undefined);
     },
   };
 }

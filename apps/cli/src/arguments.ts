@@ -1,0 +1,67 @@
+import { UsageError } from './usage-error.js';
+
+/** A point asked for on the command line: `X,Y@FRAME` or `X,Y@FRAME=NAME`, clip pixels with the corner as origin. */
+export interface PointArgument {
+  x: number;
+  y: number;
+  frame: number;
+  name: string | null;
+}
+
+export function parsePoint(text: string): PointArgument {
+  const match = /^(-?[\d.]+),(-?[\d.]+)@(\d+)(?:=(.+))?$/.exec(text);
+  const [x, y] = [Number(match?.[1]), Number(match?.[2])];
+  if (!match || !Number.isFinite(x) || !Number.isFinite(y)) {
+    throw new UsageError(`"${text}" is not a point; write it as X,Y@FRAME or X,Y@FRAME=NAME, like 960,540@0=plate.`);
+  }
+  return { x, y, frame: Number(match[3]), name: match[4] ?? null };
+}
+
+export interface FrameRange {
+  first: number;
+  last: number;
+}
+
+/** `A:B`, first and last frame, both included. */
+export function parseRange(text: string): FrameRange {
+  const match = /^(\d+):(\d+)$/.exec(text);
+  const [first, last] = [Number(match?.[1]), Number(match?.[2])];
+  if (!match || last < first) throw new UsageError(`"${text}" is not a range; write first and last frame, like 0:299.`);
+  return { first, last };
+}
+
+export function parseNumber(what: string, least: number, most: number) {
+  return (text: string): number => {
+    const value = Number(text);
+    if (text.trim() === '' || !(value >= least && value <= most)) {
+      throw new UsageError(`${what} must be a number from ${least} to ${most}, not "${text}".`);
+    }
+    return value;
+  };
+}
+
+export function parseFrame(text: string): number {
+  if (!/^\d+$/.test(text)) throw new UsageError(`"${text}" is not a frame number; frames count from 0.`);
+  return Number(text);
+}
+
+const channelNames = ['x', 'y', 'rotation', 'scale'] as const;
+
+export function parseChannels(text: string): Record<(typeof channelNames)[number], boolean> {
+  const wanted = text.split(',').map((name) => name.trim());
+  for (const name of wanted) {
+    if (!channelNames.some((known) => known === name)) {
+      throw new UsageError(`"${name}" is no channel; choose among ${channelNames.join(', ')}.`);
+    }
+  }
+  return { x: wanted.includes('x'), y: wanted.includes('y'), rotation: wanted.includes('rotation'), scale: wanted.includes('scale') };
+}
+
+export type ZoomArgument = 'fit' | 'none' | number;
+
+export function parseZoom(text: string): ZoomArgument {
+  if (text === 'fit' || text === 'none') return text;
+  const zoom = Number(text);
+  if (!(zoom >= 0.1 && zoom <= 20)) throw new UsageError(`Zoom must be "fit", "none" or a factor from 0.1 to 20, not "${text}".`);
+  return zoom;
+}

@@ -1,0 +1,75 @@
+import { readFile, writeFile } from 'node:fs/promises';
+import {
+  fitFraming, framesPerSecond, noFraming, place, readTracksJson, steady as solveSteady, writeMotionJson, type Channels, type NamedTrack,
+} from '@lurn/core';
+import { openClip, type ClipIndex } from '@lurn/media';
+import { exportMovie } from '@lurn/pipeline';
+import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
+import { follow, indexWithProgress } from './follow.js';
+import { Progress } from './progress.js';
+import { UsageError } from './usage-error.js';
+
+export interface SteadyArguments {
+  out: string;
+  tracks?: string;
+  point: PointArgument[];
+  template: number;
+  search: number;
+  range?: FrameRange;
+  mode: 'hold' | 'smooth';
+  smooth: number;
+  channels: Channels;
+  reference?: number;
+  zoom: ZoomArgument;
+  motion?: string;
+}
+
+/** Returns what was lost on the way, a sentence each. */
+export async function steady(path: string, args: SteadyArguments): Promise<string[]> {
+  if (!args.tracks === (args.point.length === 0)) {
+    throw new UsageError('Say what to hold still: either --tracks FILE or one or more --point X,Y@FRAME.');
+  }
+  const clip = await openClip(path);
+  let index: ClipIndex;
+  let tracks: NamedTrack[];
+  let losses: string[] = [];
+  if (args.tracks) {
+    const text = await readFile(args.tracks, 'utf8');
+    index = await indexWithProgress(clip);
+    tracks = readTracksJson(text, { ...clip, frames: index.pts.length });
+  } else {
+    ({ index, tracks, losses } = await follow(clip, { ...args, points: args.point, range: args.range ?? null }));
+  }
+  const frames = index.pts.length;
+  const range = args.range ?? { first: 0, last: frames - 1 };
+  const extents = tracks.map((t) => t.samples.extent()).filter((e) => e !== null);
+  if (extents.length === 0) throw new UsageError('The tracks hold no usable sample, so there is no motion to take out.');
+  const referenceFrame = args.reference ?? Math.max(range.first, Math.min(...extents.map((e) => e.first)));
+  for (const frame of [referenceFrame, range.last]) {
+    if (frame >= frames) throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
+  }
+  const size = { width: clip.width, height: clip.height };
+  const { motion, correction } = solveSteady(
+    tracks.map((t) => t.samples),
+    { ...size, frames, framesPerSecond: framesPerSecond(clip.frameRate) },
+    { mode: args.mode, smoothSeconds: args.smooth, channels: args.channels, referenceFrame, range, framing: noFraming },
+  );
+  let framing = args.zoom === 'none' ? noFraming : { ...noFraming, zoom: args.zoom === 'fit' ? 1 : args.zoom };
+  if (args.zoom === 'fit') {
+    const fit = fitFraming(correction.matrices, range.first, range.last, size);
+    if (!fit) throw new UsageError('No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.');
+    framing = fit.framing;
+    const cause = fit.forcedBy.map(({ frame, edge }) => `frame ${frame}, ${edge}`).join('; ');
+    console.log(`Zoom ${(100 * framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
+  }
+  const placements = place(correction.matrices, framing, size);
+  if (args.motion) await writeFile(args.motion, writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last));
+  const progress = new Progress('Exporting', 1 + range.last - range.first);
+  const calledOff = new AbortController();
+  process.once('SIGINT', () => calledOff.abort());
+  await exportMovie({ clip, index, placements, ...range, path: args.out, onProgress: progress.update, signal: calledOff.signal }).finally(() =>
+    progress.end(),
+  );
+  console.log(`${1 + range.last - range.first} frames written to ${args.out}.`);
+  return losses;
+}

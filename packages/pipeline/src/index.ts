@@ -1,0 +1,4 @@
+export * from './track-clip.js';
+export * from './export-movie.js';
+export * from './tasks.js';
+export * from './worker-pool.js';

@@ -1,0 +1,49 @@
+import { availableParallelism } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import { MessageChannel } from 'node:worker_threads';
+import { CancelledError, MediaError } from '@lurn/media';
+import { Piscina } from 'piscina';
+import type { Task, TaskCall, TaskEnd, TaskNews } from './tasks.js';
+
+/** Runs tasks on threads of their own, as many at once as there are cores; others wait their turn. */
+export class WorkerPool {
+  private readonly pool: Piscina<TaskCall, void>;
+
+  constructor(threads = availableParallelism()) {
+    this.pool = new Piscina<TaskCall, void>({
+      filename: fileURLToPath(new URL('worker.js', import.meta.url)),
+      minThreads: 0,
+      maxThreads: Math.max(1, threads),
+      idleTimeout: 30_000,
+    });
+  }
+
+  /**
+   * Resolves when the task is done. Throws a MediaError with the reason when it failed, a CancelledError
+   * when `signal` called it off; the task then ends its ffmpeg itself.
+   */
+  async run(task: Task, onNews: (news: TaskNews) => void, signal?: AbortSignal): Promise<void> {
+    if (signal?.aborted) throw new CancelledError();
+    const { port1, port2 } = new MessageChannel();
+    // The end comes over the same port as the news, so that none of it is overtaken.
+    const ended = new Promise<TaskEnd>((resolve) => {
+      port1.on('message', (said: TaskNews | TaskEnd) => ('end' in said ? resolve(said) : onNews(said)));
+    });
+    const callOff = (): void => port1.postMessage('cancel');
+    signal?.addEventListener('abort', callOff, { once: true });
+    try {
+      await this.pool.run({ task, port: port2 }, { transferList: [port2] });
+      const end = await ended;
+      if (end.end === 'cancelled') throw new CancelledError();
+      if (end.end === 'failed') throw end.expected ? new MediaError(end.reason) : new Error(end.reason);
+    } finally {
+      signal?.removeEventListener('abort', callOff);
+      port1.close();
+    }
+  }
+
+  /** Ends the threads; running tasks should have been called off before. */
+  close(): Promise<void> {
+    return this.pool.close();
+  }
+}

@@ -1,0 +1,34 @@
+import { CancelledError, MediaError } from '@lurn/media';
+import { exportMovie } from './export-movie.js';
+import { unpackSamples, type TaskCall, type TaskEnd, type TaskNews } from './tasks.js';
+import { trackClip } from './track-clip.js';
+
+const newsInterval = 100;
+
+/** The pool's threads run this: one task at a time, telling how it goes over the port. */
+export default async function work({ task, port }: TaskCall): Promise<void> {
+  const calledOff = new AbortController();
+  port.on('message', () => calledOff.abort());
+  const tell = (news: TaskNews | TaskEnd): void => port.postMessage(news);
+  let told = 0;
+  const onProgress = (frames: number): void => {
+    if (performance.now() - told < newsInterval) return;
+    told = performance.now();
+    tell({ frames });
+  };
+  const { signal } = calledOff;
+  try {
+    if (task.kind === 'export') await exportMovie({ ...task, onProgress, signal });
+    else {
+      const runs = task.runs.map((run) => ({ ...run, samples: unpackSamples(run.samples) }));
+      await trackClip({ ...task, runs, onProgress, onSamples: (found) => tell({ found }), signal });
+    }
+    tell({ end: 'done' });
+  } catch (error) {
+    const expected = error instanceof MediaError || error instanceof RangeError;
+    if (signal.aborted || error instanceof CancelledError) tell({ end: 'cancelled' });
+    else tell({ end: 'failed', reason: (error as Error).message, expected });
+  } finally {
+    port.close();
+  }
+}
