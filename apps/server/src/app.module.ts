@@ -1,0 +1,36 @@
+import { Module, type DynamicModule } from '@nestjs/common';
+import { MulterModule } from '@nestjs/platform-express';
+import { ClipFiles } from './clips/clip-files.js';
+import { ClipsController } from './clips/clips.controller.js';
+import { ClipsService } from './clips/clips.service.js';
+import { DATABASE, openDatabase } from './database/database.js';
+import { EditsService } from './edits/edits.service.js';
+import { EventHub } from './events/event-hub.js';
+import { ExportsController } from './exports/exports.controller.js';
+import { ExportsService } from './exports/exports.service.js';
+import { HealthController } from './health.controller.js';
+import { JobsController } from './jobs/jobs.controller.js';
+import { JobsService } from './jobs/jobs.service.js';
+import { SERVER_OPTIONS, type ServerOptions } from './options.js';
+import { ProjectsController } from './projects/projects.controller.js';
+import { ProjectsService } from './projects/projects.service.js';
+import { TrackRunsService } from './tracks/track-runs.service.js';
+import { TracksController } from './tracks/tracks.controller.js';
+import { TracksService } from './tracks/tracks.service.js';
+
+@Module({})
+export class AppModule {
+  static with(options: ServerOptions): DynamicModule {
+    return {
+      module: AppModule,
+      imports: [MulterModule.register({ dest: `${options.data}/uploads`, limits: { files: 1 } })],
+      controllers: [HealthController, ProjectsController, ClipsController, TracksController, JobsController, ExportsController],
+      providers: [
+        { provide: SERVER_OPTIONS, useValue: options },
+        { provide: DATABASE, useFactory: () => openDatabase(options.data) },
+        ...[ClipFiles, EventHub, EditsService, JobsService, ClipsService, ProjectsService],
+        ...[TracksService, TrackRunsService, ExportsService],
+      ],
+    };
+  }
+}

@@ -1,0 +1,131 @@
+import { Body, Controller, Delete, Get, Header, HttpCode, Param, ParseIntPipe, Patch, Post, Res, StreamableFile } from '@nestjs/common';
+import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import {
+  NewTrackRequest, SteadyRequest, TrackRunRequest, type ClipChange, type ClipView, type JobView,
+} from '@lurn/contract';
+import { writeMotionJson, writeTracksCsv, writeTracksJson } from '@lurn/core';
+import type { Response } from 'express';
+import { EditsService } from '../edits/edits.service.js';
+import { ExportsService } from '../exports/exports.service.js';
+import { TrackRunsService } from '../tracks/track-runs.service.js';
+import { TracksService } from '../tracks/tracks.service.js';
+import { ClipFiles } from './clip-files.js';
+import { ClipsService } from './clips.service.js';
+
+@ApiTags('clips')
+@Controller('clips')
+export class ClipsController {
+  constructor(
+    private readonly clips: ClipsService,
+    private readonly files: ClipFiles,
+    private readonly tracks: TracksService,
+    private readonly runs: TrackRunsService,
+    private readonly exports: ExportsService,
+    private readonly edits: EditsService,
+  ) {}
+
+  @Get(':id')
+  @ApiOperation({ summary: 'A clip with all that was made of it' })
+  view(@Param('id') id: string): Promise<ClipView> {
+    return this.clips.view(id);
+  }
+
+  @Delete(':id')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Delete a clip and its files' })
+  remove(@Param('id') id: string): Promise<void> {
+    return this.clips.remove(id);
+  }
+
+  @Get(':id/proxy')
+  @ApiOperation({ summary: 'The proxy, by byte ranges' })
+  async proxy(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    await this.clips.ready(id);
+    response.sendFile(this.files.proxy(id), { headers: { 'Content-Type': 'video/mp4', 'Cache-Control': 'private, max-age=3600' } });
+  }
+
+  @Get(':id/poster')
+  @ApiOperation({ summary: 'One small picture of the clip' })
+  async poster(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    await this.clips.ready(id);
+    response.sendFile(this.files.poster(id), { headers: { 'Cache-Control': 'private, max-age=3600' } });
+  }
+
+  @Get(':id/frames/:frame')
+  @Header('Content-Type', 'image/jpeg')
+  @Header('Cache-Control', 'private, max-age=3600')
+  @ApiOperation({ summary: 'One frame at full size' })
+  async still(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
+    return new StreamableFile(await this.clips.still(await this.clips.ready(id), frame));
+  }
+
+  @Post(':id/tracks')
+  @ApiOperation({ summary: 'Place a point track' })
+  addTrack(@Param('id') id: string, @Body() request: NewTrackRequest): Promise<ClipChange> {
+    return this.tracks.add(id, request);
+  }
+
+  @Post(':id/track-runs')
+  @ApiOperation({ summary: 'Follow tracks from a frame' })
+  run(@Param('id') id: string, @Body() request: TrackRunRequest): Promise<JobView> {
+    return this.runs.start(id, request);
+  }
+
+  @Patch(':id/steady')
+  @ApiOperation({ summary: 'Choose what to take out and how to frame it' })
+  steady(@Param('id') id: string, @Body() { steady, label }: SteadyRequest): Promise<ClipChange> {
+    return this.clips.setSteady(id, steady, label);
+  }
+
+  @Post(':id/undo')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Take the last edit back' })
+  undo(@Param('id') id: string): Promise<ClipChange> {
+    return this.edits.inTurn(id, () => this.edits.undo(id));
+  }
+
+  @Post(':id/redo')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Do again what was taken back' })
+  redo(@Param('id') id: string): Promise<ClipChange> {
+    return this.edits.inTurn(id, () => this.edits.redo(id));
+  }
+
+  @Post(':id/exports')
+  @ApiOperation({ summary: 'Write the steadied movie' })
+  export(@Param('id') id: string): Promise<JobView> {
+    return this.exports.start(id);
+  }
+
+  @Get(':id/tracks.json')
+  @ApiOperation({ summary: 'The tracks as lurn-tracks JSON' })
+  async tracksJson(@Param('id') id: string): Promise<StreamableFile> {
+    const { row, media } = await this.clips.ready(id);
+    const text = writeTracksJson({ ...media, frames: row.frames }, await this.clips.namedTracks(id, row.frames));
+    return attachment(text, 'application/json', `${stem(row.name)}-tracks.json`);
+  }
+
+  @Get(':id/tracks.csv')
+  @ApiOperation({ summary: 'The tracks as comma-separated values' })
+  async tracksCsv(@Param('id') id: string): Promise<StreamableFile> {
+    const { row } = await this.clips.ready(id);
+    const text = writeTracksCsv(await this.clips.namedTracks(id, row.frames));
+    return attachment(text, 'text/csv; charset=utf-8', `${stem(row.name)}-tracks.csv`);
+  }
+
+  @Get(':id/motion.json')
+  @ApiOperation({ summary: 'Motion and placement of every frame as lurn-motion JSON' })
+  async motionJson(@Param('id') id: string): Promise<StreamableFile> {
+    const clip = await this.clips.ready(id);
+    const { motion, placements } = await this.exports.solve(clip);
+    const { first, last } = clip.row.steady.range;
+    const text = writeMotionJson({ ...clip.media, frames: clip.row.frames }, motion, placements, first, last);
+    return attachment(text, 'application/json', `${stem(clip.row.name)}-motion.json`);
+  }
+}
+
+/** A file name without what follows its last dot. */
+const stem = (name: string): string => name.replace(/\.[^.]*$/, '') || name;
+
+const attachment = (text: string, type: string, name: string): StreamableFile =>
+  new StreamableFile(Buffer.from(text), { type, disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}` });

@@ -1,0 +1,145 @@
+import { ConflictException, Inject, Injectable } from '@nestjs/common';
+import type { ClipChange, HistoryView } from '@lurn/contract';
+import { and, desc, eq, asc } from 'drizzle-orm';
+import type { BatchItem } from 'drizzle-orm/batch';
+import { DATABASE, type Database } from '../database/database.js';
+import { clips, edits, pages, tracks } from '../database/schema.js';
+import { EventHub } from '../events/event-hub.js';
+import { reversed, type Change } from './change.js';
+
+type Statement = BatchItem<'sqlite'>;
+
+/** Every change a person makes to a clip goes through here: stored with its way back, then told to all. */
+@Injectable()
+export class EditsService {
+  private readonly turns = new Map<string, Promise<unknown>>();
+  /** Tracks that a job is writing to. */
+  private readonly busy = new Set<string>();
+
+  constructor(
+    @Inject(DATABASE) private readonly database: Database,
+    private readonly hub: EventHub,
+  ) {}
+
+  /** Runs edits of one clip one after another, so that none reads what another is about to change. */
+  inTurn<T>(clipId: string, work: () => Promise<T>): Promise<T> {
+    const before = this.turns.get(clipId) ?? Promise.resolve();
+    const result = before.then(work, work);
+    this.turns.set(clipId, result.catch(() => undefined));
+    return result;
+  }
+
+  occupy(trackIds: readonly string[]): void {
+    this.requireFree(trackIds);
+    trackIds.forEach((id) => this.busy.add(id));
+  }
+
+  release(trackIds: readonly string[]): void {
+    trackIds.forEach((id) => this.busy.delete(id));
+  }
+
+  requireFree(trackIds: readonly string[]): void {
+    if (trackIds.some((id) => this.busy.has(id))) {
+      throw new ConflictException('This track is being followed just now; stop that first.');
+    }
+  }
+
+  /** Applies changes and remembers them for undo. With `applied`, they have been stored already. */
+  async commit(clipId: string, label: string, changes: Change[], { applied = false } = {}): Promise<ClipChange> {
+    const statements: Statement[] = applied ? [] : changes.map((change) => this.statement(change, clipId));
+    statements.push(
+      this.database.delete(edits).where(and(eq(edits.clipId, clipId), eq(edits.undone, true))),
+      this.database.insert(edits).values({ clipId, label, undone: false, changes }),
+    );
+    await this.store(statements);
+    return this.announce(clipId, changes);
+  }
+
+  async undo(clipId: string): Promise<ClipChange> {
+    const [edit] = await this.database
+      .select()
+      .from(edits)
+      .where(and(eq(edits.clipId, clipId), eq(edits.undone, false)))
+      .orderBy(desc(edits.id))
+      .limit(1);
+    if (!edit) throw new ConflictException('There is nothing to undo.');
+    return this.replay(clipId, edit.id, reversed(edit.changes), true);
+  }
+
+  async redo(clipId: string): Promise<ClipChange> {
+    const [edit] = await this.database
+      .select()
+      .from(edits)
+      .where(and(eq(edits.clipId, clipId), eq(edits.undone, true)))
+      .orderBy(asc(edits.id))
+      .limit(1);
+    if (!edit) throw new ConflictException('There is nothing to redo.');
+    return this.replay(clipId, edit.id, edit.changes, false);
+  }
+
+  async history(clipId: string): Promise<HistoryView> {
+    const [undo] = await this.database
+      .select({ label: edits.label })
+      .from(edits)
+      .where(and(eq(edits.clipId, clipId), eq(edits.undone, false)))
+      .orderBy(desc(edits.id))
+      .limit(1);
+    const [redo] = await this.database
+      .select({ label: edits.label })
+      .from(edits)
+      .where(and(eq(edits.clipId, clipId), eq(edits.undone, true)))
+      .orderBy(asc(edits.id))
+      .limit(1);
+    return { undo: undo?.label ?? null, redo: redo?.label ?? null };
+  }
+
+  private async replay(clipId: string, editId: number, changes: Change[], undone: boolean): Promise<ClipChange> {
+    this.requireFree(changes.flatMap((c) => (c.kind === 'track' ? [c.id] : c.kind === 'page' ? [c.trackId] : [])));
+    await this.store([
+      ...changes.map((change) => this.statement(change, clipId)),
+      this.database.update(edits).set({ undone }).where(eq(edits.id, editId)),
+    ]);
+    return this.announce(clipId, changes);
+  }
+
+  /** All or nothing. */
+  private async store(statements: Statement[]): Promise<void> {
+    await this.database.batch(statements as [Statement, ...Statement[]]);
+  }
+
+  private statement(change: Change, clipId: string): Statement {
+    switch (change.kind) {
+      case 'steady':
+        return this.database.update(clips).set({ steady: change.after }).where(eq(clips.id, clipId));
+      case 'track':
+        if (!change.after) return this.database.delete(tracks).where(eq(tracks.id, change.id));
+        return this.database
+          .insert(tracks)
+          .values({ id: change.id, clipId, view: change.after })
+          .onConflictDoUpdate({ target: tracks.id, set: { view: change.after } });
+      case 'page': {
+        const { trackId, page, after } = change;
+        if (after === null) return this.database.delete(pages).where(and(eq(pages.trackId, trackId), eq(pages.page, page)));
+        const bytes = Buffer.from(after, 'base64');
+        return this.database
+          .insert(pages)
+          .values({ trackId, page, bytes })
+          .onConflictDoUpdate({ target: [pages.trackId, pages.page], set: { bytes } });
+      }
+    }
+  }
+
+  private async announce(clipId: string, changes: readonly Change[]): Promise<ClipChange> {
+    const [clip] = await this.database.select({ projectId: clips.projectId }).from(clips).where(eq(clips.id, clipId));
+    const change: ClipChange = {
+      clipId,
+      tracks: changes.flatMap((c) => (c.kind === 'track' && c.after ? [c.after] : [])),
+      removedTracks: changes.flatMap((c) => (c.kind === 'track' && !c.after ? [c.id] : [])),
+      pages: changes.flatMap((c) => (c.kind === 'page' ? [{ trackId: c.trackId, page: c.page, bytes: c.after }] : [])),
+      steady: changes.reduce<ClipChange['steady']>((last, c) => (c.kind === 'steady' ? c.after : last), null),
+      history: await this.history(clipId),
+    };
+    if (clip) this.hub.tell(clip.projectId, { type: 'change', change });
+    return change;
+  }
+}

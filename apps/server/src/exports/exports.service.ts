@@ -1,0 +1,43 @@
+import { Injectable, UnprocessableEntityException } from '@nestjs/common';
+import type { JobView } from '@lurn/contract';
+import { framesPerSecond, steady, type SteadyResult } from '@lurn/core';
+import { ClipFiles } from '../clips/clip-files.js';
+import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
+import { JobsService } from '../jobs/jobs.service.js';
+
+@Injectable()
+export class ExportsService {
+  constructor(
+    private readonly clips: ClipsService,
+    private readonly files: ClipFiles,
+    private readonly jobs: JobsService,
+  ) {}
+
+  /** The same computation as the browser's, by the same code. */
+  async solve({ row, media }: ReadyClip): Promise<SteadyResult> {
+    const tracks = await this.clips.namedTracks(row.id, row.frames, { onlyUsed: true });
+    const size = { width: media.width, height: media.height };
+    const clip = { ...size, frames: row.frames, framesPerSecond: framesPerSecond(media.frameRate) };
+    return steady(tracks.map((t) => t.samples), clip, row.steady);
+  }
+
+  async start(clipId: string): Promise<JobView> {
+    const clip = await this.clips.ready(clipId);
+    const { motion, placements } = await this.solve(clip);
+    if (motion.support.every((n) => n === 0)) {
+      throw new UnprocessableEntityException('There is no motion to take out yet: place a track and follow it first.');
+    }
+    const { row, media, index } = clip;
+    const { first, last } = row.steady.range;
+    const fileName = `${row.name.replace(/\.[^.]*$/, '')}-${row.steady.mode === 'hold' ? 'held' : 'smoothed'}.mp4`;
+    return this.jobs.start(
+      { projectId: row.projectId, clipId, kind: 'export', total: last - first + 1, fileName },
+      ({ id, progress, signal }) =>
+        this.jobs.pool.run(
+          { kind: 'export', clip: media, index, placements, first, last, interpolation: 'cubic', path: this.files.movie(id) },
+          (news) => 'frames' in news && progress(news.frames),
+          signal,
+        ),
+    );
+  }
+}

@@ -1,0 +1,72 @@
+import { join } from 'node:path';
+import { HttpException, ValidationPipe, type INestApplication, type LoggerService } from '@nestjs/common';
+import { NestFactory } from '@nestjs/core';
+import type { NestExpressApplication } from '@nestjs/platform-express';
+import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
+import compression from 'compression';
+import express, { type NextFunction, type Request, type Response } from 'express';
+import helmet from 'helmet';
+import { pinoHttp } from 'pino-http';
+import { AppModule } from './app.module.js';
+import { ClipFiles } from './clips/clip-files.js';
+import { ClipsService } from './clips/clips.service.js';
+import { JobsService } from './jobs/jobs.service.js';
+import { log } from './log.js';
+import { MediaErrorFilter } from './media-error.filter.js';
+import type { ServerOptions } from './options.js';
+
+/** Nest's own words as structured lines. */
+const nestLogger: LoggerService = {
+  log: (message, context) => log.debug({ context }, String(message)),
+  warn: (message, context) => log.warn({ context }, String(message)),
+  error: (message, ...rest) => {
+    if (!(message instanceof HttpException)) log.error({ rest }, String(message));
+  },
+};
+
+/** Builds the whole server, ready to listen. */
+export async function createServer(options: ServerOptions): Promise<INestApplication> {
+  const app = await NestFactory.create<NestExpressApplication>(AppModule.with(options), {
+    logger: nestLogger,
+    forceCloseConnections: true,
+  });
+  app.use(pinoHttp({ logger: log, autoLogging: { ignore: (request: Request) => !request.url.startsWith('/api') }, customLogLevel: level }));
+  app.use(helmet({ contentSecurityPolicy: { directives: policy }, strictTransportSecurity: false }));
+  app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
+  app.setGlobalPrefix('api');
+  app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true, errorHttpStatusCode: 422 }));
+  app.useGlobalFilters(new MediaErrorFilter(app.getHttpAdapter()));
+  app.enableShutdownHooks();
+  const document = new DocumentBuilder().setTitle('Lurn').setDescription('Follow, steady, export.').setVersion('1').build();
+  SwaggerModule.setup('api/docs', app, () => SwaggerModule.createDocument(app, document));
+  serveWeb(app, options.web);
+  await app.get(ClipFiles).prepare();
+  await app.get(JobsService).settleInterrupted();
+  await app.get(ClipsService).resumeReading();
+  return app;
+}
+
+const policy = {
+  'default-src': ["'self'"],
+  'style-src': ["'self'", "'unsafe-inline'"],
+  'img-src': ["'self'", 'data:', 'blob:'],
+  'worker-src': ["'self'", 'blob:'],
+  'upgrade-insecure-requests': null,
+};
+
+const isStream = (response: Response): boolean => String(response.getHeader('content-type')).startsWith('text/event-stream');
+
+/** Refusals are news, failures are errors; the rest only when asked for. */
+function level(_request: unknown, response: { statusCode: number }, error?: Error): 'error' | 'info' | 'debug' {
+  if (error || response.statusCode >= 500) return 'error';
+  return response.statusCode >= 400 ? 'info' : 'debug';
+}
+
+/** The built page, for every address that is not the API's. */
+function serveWeb(app: NestExpressApplication, folder: string): void {
+  app.use(express.static(folder, { index: false, maxAge: '1h' }));
+  app.use((request: Request, response: Response, next: NextFunction) => {
+    if (request.method !== 'GET' || request.path.startsWith('/api')) return next();
+    response.sendFile(join(folder, 'index.html'), { cacheControl: false });
+  });
+}

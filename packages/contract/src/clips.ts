@@ -1,0 +1,56 @@
+import type { JobView } from './jobs.js';
+import type { SteadyView } from './steady.js';
+import type { TrackView } from './tracks.js';
+
+/** `reading`: frames are being listed and the proxy made; `failed`: `error` says why in one sentence. */
+export type ClipState = 'waiting' | 'reading' | 'ready' | 'failed';
+
+export interface ClipCard {
+  id: string;
+  projectId: string;
+  name: string;
+  state: ClipState;
+  error: string | null;
+  width: number;
+  height: number;
+  /** Exact, like "30000/1001". */
+  frameRate: string;
+  /** 0 until the clip is ready. */
+  frames: number;
+  bytes: number;
+  createdAt: string;
+}
+
+/** What can be undone and redone next, in words. */
+export interface HistoryView {
+  undo: string | null;
+  redo: string | null;
+}
+
+export interface ClipView extends ClipCard {
+  codec: string;
+  sound: string | null;
+  proxy: { width: number; height: number };
+  tracks: TrackView[];
+  pages: PageView[];
+  steady: SteadyView;
+  history: HistoryView;
+  jobs: JobView[];
+}
+
+/** One page of a track's samples, packed as the core packs them, in base64; null for an empty page. */
+export interface PageView {
+  trackId: string;
+  page: number;
+  bytes: string | null;
+}
+
+/** What an edit has changed; the same goes to whoever else has the project open. */
+export interface ClipChange {
+  clipId: string;
+  tracks: TrackView[];
+  removedTracks: string[];
+  pages: PageView[];
+  steady: SteadyView | null;
+  history: HistoryView;
+}
