@@ -30,7 +30,18 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
     logger: nestLogger,
     forceCloseConnections: true,
   });
-  app.use(pinoHttp({ logger: log, autoLogging: { ignore: (request: Request) => !request.url.startsWith('/api') }, customLogLevel: level }));
+  app.use(
+    pinoHttp({
+      logger: log,
+      autoLogging: { ignore: (request: Request) => !request.url.startsWith('/api') },
+      customLogLevel: level,
+      // Who asked for what and how it ended; the rest of the headers tells nothing.
+      serializers: {
+        req: ({ method, url }: Request) => ({ method, url }),
+        res: ({ statusCode }: Response) => ({ statusCode }),
+      },
+    }),
+  );
   app.use(helmet({ contentSecurityPolicy: { directives: policy }, strictTransportSecurity: false }));
   app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
   app.setGlobalPrefix('api');

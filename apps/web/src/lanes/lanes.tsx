@@ -1,0 +1,202 @@
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { changeSteady, go, useEditor } from '../state/editor';
+import { usePlayhead } from '../state/playhead';
+import { spokenRate } from '../ui/format';
+import { trackColour } from '../ui/track-colour';
+import { Curves } from './curves';
+import { drawLane } from './lane-canvas';
+
+const labelWidth = 148;
+
+/** Time from left to right: ruler with the range, a lane a track, and the motion's curves. */
+export function Lanes() {
+  const clip = useEditor((s) => s.clip);
+  const tracks = useEditor((s) => s.tracks);
+  if (!clip) return null;
+  return (
+    <div className="relative flex h-full flex-col bg-base-200" data-testid="lanes">
+      <Row label={<span className="font-mono text-[10.5px] text-base-content/60">{clip.frames} frames · {spokenRate(clip.frameRate)}/s</span>} className="h-7">
+        <Ruler frames={clip.frames} />
+      </Row>
+      <div className="max-h-24 min-h-0 shrink-0 overflow-y-auto">
+        {tracks.map((track) => (
+          <Lane key={track.id} id={track.id} />
+        ))}
+      </div>
+      <Row className="min-h-0 flex-1" label={<Legend />}>
+        <div className="h-full px-0 py-1.5">
+          <Curves />
+        </div>
+      </Row>
+      <Cursor frames={clip.frames} />
+    </div>
+  );
+}
+
+function Row({ label, children, className = '' }: { label: ReactNode; children: ReactNode; className?: string }) {
+  return (
+    <div className={`flex border-b border-base-300/70 ${className}`}>
+      <div className="flex shrink-0 items-center border-r border-base-300 px-3" style={{ width: labelWidth }}>
+        {label}
+      </div>
+      <div className="relative mr-3 min-w-0 flex-1">{children}</div>
+    </div>
+  );
+}
+
+function Legend() {
+  return (
+    <ul className="space-y-1 text-[11px] text-base-content/70">
+      <li className="flex items-center gap-2"><span className="h-0.5 w-5 bg-secondary" /> as found</li>
+      <li className="flex items-center gap-2"><span className="h-[3px] w-5 bg-primary" /> as it will be</li>
+    </ul>
+  );
+}
+
+function frameAt(event: PointerEvent<HTMLElement>, frames: number): number {
+  const { left, width } = event.currentTarget.getBoundingClientRect();
+  return Math.min(Math.max(Math.floor(((event.clientX - left) / width) * frames), 0), frames - 1);
+}
+
+function Ruler({ frames }: { frames: number }) {
+  const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
+  const reference = useEditor((s) => s.steady?.referenceFrame ?? 0);
+  const share = (frame: number): string => `${(100 * frame) / frames}%`;
+  const step = [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000, 5000, 10000].find((s) => frames / s <= 14) ?? 20000;
+  const marks = Array.from({ length: Math.ceil(frames / step) }, (_, i) => i * step);
+  const scrub = (event: PointerEvent<HTMLDivElement>): void => {
+    if (event.buttons === 1) go(frameAt(event, frames));
+  };
+  const onKeyDown = (event: KeyboardEvent): void => {
+    if (event.key === 'Home') go(0);
+    if (event.key === 'End') go(frames - 1);
+  };
+  return (
+    <div
+      className="relative h-full cursor-pointer touch-none"
+      role="slider"
+      tabIndex={0}
+      aria-label="Frame"
+      aria-valuemin={0}
+      aria-valuemax={frames - 1}
+      aria-valuenow={Math.max(0, usePlayhead.getState().frame)}
+      data-testid="ruler"
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        scrub(event);
+      }}
+      onPointerMove={scrub}
+      onKeyDown={onKeyDown}
+    >
+      <div className="absolute inset-y-0 bg-primary/15" style={{ left: share(range.first), right: `${100 - (100 * (range.last + 1)) / frames}%` }} />
+      {marks.map((frame) => (
+        <span key={frame} className="absolute bottom-0 h-2.5 border-l border-base-content/30 pl-1 font-mono text-[10px] leading-none text-base-content/60" style={{ left: share(frame) }}>
+          <span className="absolute -top-2.5">{frame}</span>
+        </span>
+      ))}
+      <span className="absolute bottom-0 -translate-x-1/2 text-[9px] font-semibold text-primary" style={{ left: share(reference + 0.5) }} title={`Reference frame ${reference}`}>
+        R
+      </span>
+      <RangeEnd edge="first" frames={frames} />
+      <RangeEnd edge="last" frames={frames} />
+    </div>
+  );
+}
+
+function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) {
+  const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
+  const at = edge === 'first' ? range.first : range.last + 1;
+  const move = (frame: number): void => {
+    const next = edge === 'first' ? Math.min(Math.max(frame, 0), range.last) : Math.min(Math.max(frame, range.first), frames - 1);
+    if (next !== range[edge]) changeSteady({ range: { ...range, [edge]: next } }, 'Range');
+  };
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label={edge === 'first' ? 'First frame of the range' : 'Last frame of the range'}
+      aria-valuemin={0}
+      aria-valuemax={frames - 1}
+      aria-valuenow={range[edge]}
+      className="absolute inset-y-0 w-2.5 cursor-ew-resize touch-none outline-none focus-visible:bg-primary/40"
+      style={{ left: `calc(${(100 * at) / frames}% - ${edge === 'first' ? 0 : 10}px)` }}
+      onPointerDown={(event) => {
+        event.stopPropagation();
+        event.currentTarget.setPointerCapture(event.pointerId);
+      }}
+      onPointerMove={(event) => {
+        event.stopPropagation();
+        if (event.buttons !== 1) return;
+        const ruler = (event.currentTarget.parentElement as HTMLElement).getBoundingClientRect();
+        move(Math.round(((event.clientX - ruler.left) / ruler.width) * frames) - (edge === 'first' ? 0 : 1));
+      }}
+      onKeyDown={(event) => {
+        if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
+        event.stopPropagation();
+        move(range[edge] + (event.key === 'ArrowLeft' ? -1 : 1));
+      }}
+    >
+      <div className={`h-full w-[3px] bg-primary ${edge === 'last' ? 'ml-auto rounded-r' : 'rounded-l'}`} />
+    </div>
+  );
+}
+
+function Lane({ id }: { id: string }) {
+  const track = useEditor((s) => s.tracks.find((t) => t.id === id));
+  const samples = useEditor((s) => s.samples.get(id));
+  const version = useEditor((s) => s.samplesVersion);
+  const selected = useEditor((s) => s.selected === id);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const colour = trackColour(track?.position ?? 0);
+  useEffect(() => {
+    const element = canvas.current;
+    if (!element || !samples) return;
+    const draw = (): void => drawLane(element, samples, colour);
+    draw();
+    const watch = new ResizeObserver(draw);
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, [samples, version, colour]);
+  if (!track || !samples) return null;
+  const select = (): void => useEditor.setState({ selected: id });
+  return (
+    <Row
+      className={`h-6 ${selected ? 'bg-base-100' : ''}`}
+      label={
+        <button className="flex min-w-0 items-center gap-2 text-left" onClick={select}>
+          <span className="size-2 shrink-0 rounded-full" style={{ background: colour }} />
+          <span className={`truncate ${track.used ? '' : 'line-through opacity-60'}`}>{track.name}</span>
+        </button>
+      }
+    >
+      <canvas
+        ref={canvas}
+        className="h-full w-full cursor-pointer"
+        aria-label={`Lane of ${track.name}`}
+        onPointerDown={(event) => {
+          select();
+          go(frameAt(event, samples.frames));
+        }}
+      />
+    </Row>
+  );
+}
+
+/** The playhead's line over all lanes; moved without drawing the page anew. */
+function Cursor({ frames }: { frames: number }) {
+  const line = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const move = ({ frame }: { frame: number }): void => {
+      line.current?.style.setProperty('left', `calc(${labelWidth}px + (100% - ${labelWidth + 12}px) * ${(frame + 0.5) / frames})`);
+      const ruler = line.current?.parentElement?.querySelector('[data-testid=ruler]');
+      ruler?.setAttribute('aria-valuenow', String(frame));
+    };
+    move(usePlayhead.getState());
+    return usePlayhead.subscribe(move);
+  }, [frames]);
+  return (
+    <div ref={line} className="pointer-events-none absolute inset-y-0 w-px bg-base-content">
+      <div className="absolute top-0 -left-[4.5px] h-2.5 w-2.5 rounded-b-full bg-base-content" />
+    </div>
+  );
+}

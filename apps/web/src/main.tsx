@@ -1,0 +1,43 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+import { Toaster } from 'sonner';
+import { ClipRoom } from './rooms/clip-room';
+import { EditorRoom } from './rooms/editor-room';
+import { ProjectRoom } from './rooms/project-room';
+import { ErrorNote } from './ui/error-note';
+import './theme.css';
+
+const theme = localStorage.getItem('theme');
+if (theme) document.documentElement.dataset.theme = theme;
+
+const broken = (
+  <div className="flex h-full">
+    <ErrorNote message="Something went wrong on this page. Your work is saved; reload to go on.">
+      <a className="btn btn-sm" href="/">All projects</a>
+    </ErrorNote>
+  </div>
+);
+
+const router = createBrowserRouter([
+  { path: '/', element: <ProjectRoom />, errorElement: broken },
+  { path: '/projects/:projectId', element: <ClipRoom />, errorElement: broken },
+  { path: '/projects/:projectId/clips/:clipId', element: <EditorRoom />, errorElement: broken },
+  {
+    path: '*',
+    element: (
+      <div className="flex h-full">
+        <ErrorNote message="There is nothing at this address.">
+          <a className="btn btn-sm" href="/">All projects</a>
+        </ErrorNote>
+      </div>
+    ),
+  },
+]);
+
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <QueryClientProvider client={new QueryClient()}>
+    <RouterProvider router={router} />
+    <Toaster position="bottom-center" theme="dark" richColors />
+  </QueryClientProvider>,
+);

@@ -1,0 +1,107 @@
+import { useEffect } from 'react';
+import { tinykeys } from 'tinykeys';
+import { cancelJob, changeSteady, clearSample, follow, go, hideBareEdges, redo, runningJob, setKey, togglePlay, undo, useEditor } from '../state/editor';
+import { usePlayhead } from '../state/playhead';
+import { stageViews, wholePicture } from '../stage/panes';
+
+interface Shortcut {
+  /** As tinykeys reads it. */
+  keys: string;
+  /** As people read it. */
+  shown: string;
+  does: string;
+  run: () => void;
+}
+
+const frame = (): number => usePlayhead.getState().frame;
+
+function setRange(edge: 'first' | 'last'): void {
+  const range = useEditor.getState().steady?.range;
+  if (!range) return;
+  const next = { ...range, [edge]: frame() };
+  if (next.first <= next.last) changeSteady({ range: next }, 'Range');
+}
+
+function nudge(dx: number, dy: number): void {
+  const { selected, samples, tracks } = useEditor.getState();
+  const sample = selected ? samples.get(selected)?.get(frame()) : null;
+  if (!selected || !sample || tracks.find((t) => t.id === selected)?.locked) return;
+  setKey(selected, frame(), sample.x + dx, sample.y + dy);
+}
+
+function escape(): void {
+  const state = useEditor.getState();
+  const job = runningJob('track')(state);
+  if (state.tool === 'place') useEditor.setState({ tool: 'move' });
+  else if (job) void cancelJob(job.id);
+}
+
+function nextTrack(): void {
+  const { tracks, selected } = useEditor.getState();
+  if (tracks.length === 0) return;
+  const at = tracks.findIndex((t) => t.id === selected);
+  useEditor.setState({ selected: tracks[(at + 1) % tracks.length].id });
+}
+
+export const shortcuts: Shortcut[] = [
+  { keys: 'Space', shown: 'Space', does: 'Play and pause', run: togglePlay },
+  { keys: 'ArrowLeft', shown: '←', does: 'One frame back', run: () => go(frame() - 1) },
+  { keys: 'ArrowRight', shown: '→', does: 'One frame on', run: () => go(frame() + 1) },
+  { keys: 'Shift+ArrowLeft', shown: 'Shift ←', does: 'Ten frames back', run: () => go(frame() - 10) },
+  { keys: 'Shift+ArrowRight', shown: 'Shift →', does: 'Ten frames on', run: () => go(frame() + 10) },
+  { keys: 'Home', shown: 'Home', does: 'First frame', run: () => go(0) },
+  { keys: 'End', shown: 'End', does: 'Last frame', run: () => go(Infinity) },
+  { keys: 'i', shown: 'I', does: 'Range begins here', run: () => setRange('first') },
+  { keys: 'o', shown: 'O', does: 'Range ends here', run: () => setRange('last') },
+  { keys: 'p', shown: 'P', does: 'Place a point', run: () => useEditor.setState(({ tool }) => ({ tool: tool === 'place' ? 'move' : 'place' })) },
+  { keys: 'n', shown: 'N', does: 'Next track', run: nextTrack },
+  { keys: ']', shown: ']', does: 'Follow forwards', run: () => void follow('forwards') },
+  { keys: '[', shown: '[', does: 'Follow backwards', run: () => void follow('backwards') },
+  { keys: '\\', shown: '\\', does: 'Follow both ways', run: () => void follow('both') },
+  { keys: 'Shift+BracketRight', shown: 'Shift ]', does: 'Follow one frame on', run: () => void follow('next') },
+  { keys: 'Shift+BracketLeft', shown: 'Shift [', does: 'Follow one frame back', run: () => void follow('previous') },
+  { keys: 'Alt+ArrowLeft', shown: 'Alt ←↑↓→', does: 'Nudge the box by a quarter pixel', run: () => nudge(-0.25, 0) },
+  { keys: 'Alt+ArrowRight', shown: '', does: '', run: () => nudge(0.25, 0) },
+  { keys: 'Alt+ArrowUp', shown: '', does: '', run: () => nudge(0, -0.25) },
+  { keys: 'Alt+ArrowDown', shown: '', does: '', run: () => nudge(0, 0.25) },
+  {
+    keys: 'Delete',
+    shown: 'Delete',
+    does: 'Remove the sample on this frame',
+    run: () => {
+      const { selected } = useEditor.getState();
+      if (selected) void clearSample(selected, frame());
+    },
+  },
+  { keys: 'r', shown: 'R', does: 'Take this frame as reference', run: () => changeSteady({ referenceFrame: frame() }, 'Reference frame') },
+  { keys: 'e', shown: 'E', does: 'Hide bare edges', run: hideBareEdges },
+  ...stageViews.map((view, i) => ({
+    keys: `${i + 1}`,
+    shown: `${i + 1}`,
+    does: ['Source and steadied', 'Source alone', 'Steadied alone', 'Wipe'][i],
+    run: () => useEditor.setState({ view }),
+  })),
+  { keys: '0', shown: '0', does: 'Whole picture', run: () => useEditor.setState({ look: wholePicture }) },
+  { keys: 'Control+z', shown: 'Ctrl Z', does: 'Undo', run: () => void undo() },
+  { keys: 'Control+Shift+Z', shown: 'Ctrl Shift Z', does: 'Redo', run: () => void redo() },
+  { keys: 'Escape', shown: 'Esc', does: 'Stop following, put the tool down', run: escape },
+];
+
+/** Listens for the editor's keys, except while someone types or a dialogue is open. */
+export function useShortcuts(): void {
+  useEffect(() => {
+    const bindings = shortcuts.map(({ keys, run }): [string, (event: KeyboardEvent) => void] => [
+      keys,
+      (event) => {
+        const target = event.target as HTMLElement;
+        const typing = target.matches('input:not([type=range]), textarea, select') || document.querySelector('dialog[open]');
+        const pressing = event.key === ' ' && target.matches('button, a');
+        const sliding = event.key.startsWith('Arrow') && !event.altKey && target.matches('input[type=range]');
+        if (typing || pressing || sliding) return;
+        event.preventDefault();
+        run();
+      },
+    ]);
+    return tinykeys(window, Object.fromEntries(bindings));
+  }, []);
+}

@@ -1,0 +1,105 @@
+import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, Columns2, Pause, Play, RectangleHorizontal, Scan, SquareSplitHorizontal } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import { go, togglePlay, useEditor } from '../state/editor';
+import { usePlayhead } from '../state/playhead';
+import { clock, percent, secondsOf } from '../ui/format';
+import { wholePicture, type StageView } from '../stage/panes';
+
+const views: { view: StageView; label: string; icon: ReactNode }[] = [
+  { view: 'twin', label: 'Both', icon: <Columns2 size={14} aria-hidden /> },
+  { view: 'source', label: 'Source', icon: <RectangleHorizontal size={14} aria-hidden /> },
+  { view: 'steadied', label: 'Steadied', icon: <Scan size={14} aria-hidden /> },
+  { view: 'wipe', label: 'Wipe', icon: <SquareSplitHorizontal size={14} aria-hidden /> },
+];
+
+/** Between pictures and time: the frame, the way through it, and what the stage shows. */
+export function Transport() {
+  const view = useEditor((s) => s.view);
+  const zoom = useEditor((s) => s.look.zoom);
+  const playing = usePlayhead((s) => s.playing);
+  const step = (by: number) => () => go(usePlayhead.getState().frame + by);
+  return (
+    <div className="flex h-10 items-center gap-3 border-y border-base-300 bg-base-100 px-3">
+      <FrameField />
+      <div className="flex items-center gap-0.5" role="group" aria-label="Playing">
+        <Tool label="First frame (Home)" onClick={() => go(0)}><ChevronFirst size={17} /></Tool>
+        <Tool label="One frame back (←)" onClick={step(-1)}><ChevronLeft size={17} /></Tool>
+        <button className="btn btn-sm btn-circle btn-primary mx-1" aria-label={playing ? 'Pause' : 'Play'} title={`${playing ? 'Pause' : 'Play'} (Space)`} onClick={togglePlay}>
+          {playing ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" className="translate-x-px" />}
+        </button>
+        <Tool label="One frame on (→)" onClick={step(1)}><ChevronRight size={17} /></Tool>
+        <Tool label="Last frame (End)" onClick={() => go(Infinity)}><ChevronLast size={17} /></Tool>
+      </div>
+      <RangeText />
+      <div className="ml-auto flex items-center gap-2">
+        <button className="btn btn-ghost btn-xs font-mono" title="Whole picture (0)" onClick={() => useEditor.setState({ look: wholePicture })}>
+          {percent(zoom, 0)}
+        </button>
+        <div className="join" role="radiogroup" aria-label="What the stage shows">
+          {views.map(({ view: one, label, icon }, i) => (
+            <button
+              key={one}
+              role="radio"
+              aria-checked={view === one}
+              className={`btn btn-xs join-item ${view === one ? 'btn-neutral' : 'btn-ghost'}`}
+              title={`${label} (${i + 1})`}
+              onClick={() => useEditor.setState({ view: one })}
+            >
+              {icon} {label}
+            </button>
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function Tool({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) {
+  return (
+    <button className="btn btn-ghost btn-sm btn-square" aria-label={label} title={label} onClick={onClick}>
+      {children}
+    </button>
+  );
+}
+
+/** The number of the frame that is on the stage; type another to go there. */
+function FrameField() {
+  const rate = useEditor((s) => s.clip?.frameRate ?? '25/1');
+  const shown = usePlayhead((s) => Math.max(0, s.shown));
+  const [typed, setTyped] = useState<string | null>(null);
+  const leave = (): void => {
+    if (typed !== null && /^\d+$/.test(typed)) go(Number(typed));
+    setTyped(null);
+  };
+  return (
+    <div className="flex w-[136px] items-baseline gap-2 font-mono">
+      <input
+        className="input input-xs w-16 text-right text-[13px]"
+        aria-label="Frame number"
+        data-testid="frame-number"
+        value={typed ?? shown}
+        onFocus={(event) => {
+          setTyped(`${shown}`);
+          event.target.select();
+        }}
+        onChange={(event) => setTyped(event.target.value)}
+        onBlur={leave}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') event.currentTarget.blur();
+          if (event.key === 'Escape') setTyped(null);
+        }}
+      />
+      <span className="text-[11.5px] text-base-content/65">{clock(secondsOf(shown, rate))}</span>
+    </div>
+  );
+}
+
+function RangeText() {
+  const range = useEditor((s) => s.steady?.range);
+  if (!range) return null;
+  return (
+    <span className="text-[11.5px] text-base-content/65" title="Set with I and O, or by the ends in the ruler">
+      Range <span className="font-mono">{range.first}–{range.last}</span>
+    </span>
+  );
+}

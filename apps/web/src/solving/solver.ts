@@ -1,0 +1,34 @@
+import type { SteadyResult } from '@lurn/core';
+import type { SolvingNews, SolvingOrder } from './solving-worker';
+
+/** Solves in a thread of its own; of orders that pile up only the latest is carried out. */
+export class Solver {
+  private readonly worker = new Worker(new URL('./solving-worker.ts', import.meta.url), { type: 'module' });
+  private waiting: Omit<SolvingOrder, 'number'> | null = null;
+  private busy = false;
+  private count = 0;
+
+  constructor(onResult: (result: SteadyResult) => void) {
+    this.worker.onmessage = ({ data }: MessageEvent<SolvingNews>) => {
+      this.busy = false;
+      onResult(data.result);
+      this.send();
+    };
+  }
+
+  solve(order: Omit<SolvingOrder, 'number'>): void {
+    this.waiting = order;
+    this.send();
+  }
+
+  close(): void {
+    this.worker.terminate();
+  }
+
+  private send(): void {
+    if (this.busy || !this.waiting) return;
+    this.busy = true;
+    this.worker.postMessage({ ...this.waiting, number: ++this.count } satisfies SolvingOrder);
+    this.waiting = null;
+  }
+}

@@ -1,0 +1,155 @@
+import type { Mat3 } from '@lurn/core';
+import type { Picture } from './frame-source';
+
+/** A part of the canvas that shows one picture, in device pixels from the top left. */
+export interface Pane {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  /** Clip (output) pixel → device pixel within the canvas. */
+  scale: number;
+  shiftX: number;
+  shiftY: number;
+  /** Source pixel of the clip for a pixel of what is shown; identity for the source itself. */
+  frameFromOutput: Mat3;
+  /** Bare edges are hatched. */
+  steadied: boolean;
+}
+
+const vertex = `#version 300 es
+void main() {
+  vec2 corner = vec2(float((gl_VertexID << 1) & 2), float(gl_VertexID & 2));
+  gl_Position = vec4(corner * 2.0 - 1.0, 0.0, 1.0);
+}`;
+
+const fragment = `#version 300 es
+precision highp float;
+uniform sampler2D yPlane;
+uniform sampler2D uPlane;
+uniform sampler2D vPlane;
+uniform vec2 canvasSize;
+uniform vec2 clipSize;
+uniform vec3 view;
+uniform mat3 frameFromOutput;
+uniform float steadied;
+uniform vec3 ground;
+out vec4 colour;
+void main() {
+  vec2 device = vec2(gl_FragCoord.x, canvasSize.y - gl_FragCoord.y);
+  vec2 shown = (device - view.yz) / view.x;
+  if (any(lessThan(shown, vec2(0.0))) || any(greaterThan(shown, clipSize))) {
+    colour = vec4(ground, 1.0);
+    return;
+  }
+  vec3 p = frameFromOutput * vec3(shown, 1.0);
+  vec2 at = p.xy / p.z / clipSize;
+  if (p.z <= 0.0 || any(lessThan(at, vec2(0.0))) || any(greaterThan(at, vec2(1.0)))) {
+    float stripe = step(0.5, fract((device.x + device.y) / 14.0)) * steadied;
+    colour = vec4(mix(vec3(0.13, 0.07, 0.07), vec3(0.42, 0.16, 0.12), stripe), 1.0);
+    return;
+  }
+  // BT.709, limited range.
+  float y = 1.1644 * (texture(yPlane, at).r - 0.0627);
+  float u = texture(uPlane, at).r - 0.502;
+  float v = texture(vPlane, at).r - 0.502;
+  colour = vec4(y + 1.7927 * v, y - 0.2132 * u - 0.5329 * v, y + 2.1124 * u, 1.0);
+}`;
+
+/** Draws pictures into panes with WebGL: matrix, borders and colour in one pass. */
+export class Painter {
+  private readonly gl: WebGL2RenderingContext;
+  private readonly program: WebGLProgram;
+  private readonly textures: WebGLTexture[];
+  private readonly place: (name: string) => WebGLUniformLocation | null;
+  private size = { width: 0, height: 0 };
+
+  constructor(
+    private readonly canvas: OffscreenCanvas,
+    private readonly clip: { width: number; height: number },
+  ) {
+    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, desynchronized: false, preserveDrawingBuffer: true });
+    if (!gl) throw new Error('This browser cannot draw with WebGL 2, which the pictures need.');
+    this.gl = gl;
+    this.program = build(gl);
+    gl.useProgram(this.program);
+    const places = new Map<string, WebGLUniformLocation | null>();
+    this.place = (name) => {
+      if (!places.has(name)) places.set(name, gl.getUniformLocation(this.program, name));
+      return places.get(name) ?? null;
+    };
+    this.textures = ['yPlane', 'uPlane', 'vPlane'].map((name, i) => {
+      const texture = gl.createTexture();
+      gl.activeTexture(gl.TEXTURE0 + i);
+      gl.bindTexture(gl.TEXTURE_2D, texture);
+      for (const [key, value] of [
+        [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
+        [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
+        [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
+        [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+      ]) gl.texParameteri(gl.TEXTURE_2D, key, value);
+      gl.uniform1i(this.place(name), i);
+      return texture;
+    });
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
+    gl.enable(gl.SCISSOR_TEST);
+  }
+
+  /** Takes a picture over into the textures. */
+  take({ data, width, height }: Picture): void {
+    const { gl } = this;
+    const half = { width: (width + 1) >> 1, height: (height + 1) >> 1 };
+    const planes = [
+      { width, height, at: 0 },
+      { ...half, at: width * height },
+      { ...half, at: width * height + half.width * half.height },
+    ];
+    const fresh = this.size.width !== width || this.size.height !== height;
+    this.size = { width, height };
+    planes.forEach((plane, i) => {
+      gl.activeTexture(gl.TEXTURE0 + i);
+      gl.bindTexture(gl.TEXTURE_2D, this.textures[i]);
+      if (fresh) gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, plane.width, plane.height, 0, gl.RED, gl.UNSIGNED_BYTE, null);
+      const pixels = data.subarray(plane.at, plane.at + plane.width * plane.height);
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, plane.width, plane.height, gl.RED, gl.UNSIGNED_BYTE, pixels);
+    });
+  }
+
+  /** Draws the picture taken last into each pane. */
+  draw(panes: readonly Pane[], ground: [number, number, number]): void {
+    const { gl, canvas } = this;
+    gl.viewport(0, 0, canvas.width, canvas.height);
+    gl.scissor(0, 0, canvas.width, canvas.height);
+    gl.clearColor(...ground, 1);
+    gl.clear(gl.COLOR_BUFFER_BIT);
+    gl.uniform2f(this.place('canvasSize'), canvas.width, canvas.height);
+    gl.uniform2f(this.place('clipSize'), this.clip.width, this.clip.height);
+    gl.uniform3f(this.place('ground'), ...ground);
+    for (const pane of panes) {
+      const m = pane.frameFromOutput;
+      gl.scissor(pane.x, canvas.height - pane.y - pane.height, Math.max(0, pane.width), Math.max(0, pane.height));
+      gl.uniform3f(this.place('view'), pane.scale, pane.shiftX, pane.shiftY);
+      gl.uniform1f(this.place('steadied'), pane.steadied ? 1 : 0);
+      gl.uniformMatrix3fv(this.place('frameFromOutput'), false, [m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]]);
+      gl.drawArrays(gl.TRIANGLES, 0, 3);
+    }
+    gl.flush();
+  }
+}
+
+function build(gl: WebGL2RenderingContext): WebGLProgram {
+  const program = gl.createProgram();
+  for (const [kind, text] of [
+    [gl.VERTEX_SHADER, vertex],
+    [gl.FRAGMENT_SHADER, fragment],
+  ] as const) {
+    const shader = gl.createShader(kind);
+    if (!shader) throw new Error('WebGL refused a shader.');
+    gl.shaderSource(shader, text);
+    gl.compileShader(shader);
+    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(gl.getShaderInfoLog(shader) ?? 'A shader is wrong.');
+    gl.attachShader(program, shader);
+  }
+  gl.linkProgram(program);
+  return program;
+}

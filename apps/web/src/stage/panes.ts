@@ -1,0 +1,82 @@
+/** What the stage shows. */
+export const stageViews = ['twin', 'source', 'steadied', 'wipe'] as const;
+export type StageView = (typeof stageViews)[number];
+
+export interface Rectangle {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+/** A pane in CSS pixels with the way from clip pixels to CSS pixels: p ↦ scale·p + shift. */
+export interface PaneGeometry extends Rectangle {
+  kind: 'source' | 'steadied';
+  scale: number;
+  shiftX: number;
+  shiftY: number;
+}
+
+/** How the person looks: magnification over fitting, and the clip point in the middle, as a share of its size. */
+export interface Look {
+  zoom: number;
+  centreX: number;
+  centreY: number;
+}
+
+export const wholePicture: Look = { zoom: 1, centreX: 0.5, centreY: 0.5 };
+
+const gap = 10;
+
+/** Lays the panes out in a stage of the given size; `wipe` is the share of the width left to the source. */
+export function layOut(
+  view: StageView,
+  stage: { width: number; height: number },
+  clip: { width: number; height: number },
+  look: Look,
+  wipe: number,
+): PaneGeometry[] {
+  const place = (kind: PaneGeometry['kind'], area: Rectangle, window: Rectangle): PaneGeometry => {
+    const scale = Math.min(window.width / clip.width, window.height / clip.height) * look.zoom;
+    return {
+      ...area,
+      kind,
+      scale,
+      shiftX: window.x + window.width / 2 - scale * clip.width * look.centreX,
+      shiftY: window.y + window.height / 2 - scale * clip.height * look.centreY,
+    };
+  };
+  const whole = { x: 0, y: 0, ...stage };
+  if (view === 'twin') {
+    // Beside each other, or one above the other, whichever shows more.
+    const beside = Math.min((stage.width - gap) / 2 / clip.width, stage.height / clip.height);
+    const above = Math.min(stage.width / clip.width, (stage.height - gap) / 2 / clip.height);
+    if (beside >= above) {
+      const width = (stage.width - gap) / 2;
+      const right = { x: width + gap, y: 0, width, height: stage.height };
+      const left = { x: 0, y: 0, width, height: stage.height };
+      return [place('source', left, left), place('steadied', right, right)];
+    }
+    const height = (stage.height - gap) / 2;
+    const top = { x: 0, y: 0, width: stage.width, height };
+    const bottom = { x: 0, y: height + gap, width: stage.width, height };
+    return [place('source', top, top), place('steadied', bottom, bottom)];
+  }
+  if (view === 'wipe') {
+    const edge = Math.round(stage.width * wipe);
+    return [
+      place('source', { ...whole, width: edge }, whole),
+      place('steadied', { ...whole, x: edge, width: stage.width - edge }, whole),
+    ];
+  }
+  return [place(view, whole, whole)];
+}
+
+/** Keeps the point under the cursor where it is while the magnification changes. */
+export function zoomAbout(look: Look, pane: PaneGeometry, clip: { width: number; height: number }, x: number, y: number, factor: number): Look {
+  const zoom = Math.min(Math.max(look.zoom * factor, 0.25), 40);
+  const change = look.zoom / zoom;
+  const u = (x - pane.shiftX) / pane.scale / clip.width;
+  const v = (y - pane.shiftY) / pane.scale / clip.height;
+  return { zoom, centreX: u + (look.centreX - u) * change, centreY: v + (look.centreY - v) * change };
+}

@@ -1,0 +1,131 @@
+import { identity, invert, matrixAt } from '@lurn/core';
+import { FrameSource } from './frame-source';
+import { Painter, type Pane } from './painter';
+import type { PaneGeometry } from './panes';
+import type { StageNews, StageOrder } from './stage-messages';
+
+// The stage's own thread: decodes the proxy and draws both pictures, so that the page's thread never waits.
+
+let source: FrameSource | null = null;
+let painter: Painter | null = null;
+let canvas: OffscreenCanvas | null = null;
+let ratio = 1;
+let panes: PaneGeometry[] = [];
+let ground: [number, number, number] = [0, 0, 0];
+let placements: Float64Array | null = null;
+let framesPerSecond = 25;
+let wanted = 0;
+let wantedAt = 0;
+let shown = -1;
+let busy = false;
+let playing: { startedAt: number; from: number; first: number; last: number } | null = null;
+
+const tell = (news: StageNews): void => self.postMessage(news);
+
+function draw(frame: number): void {
+  if (!painter || !canvas || frame < 0) return;
+  const back = placements && 9 * frame < placements.length ? invert(matrixAt(placements, frame)) : identity;
+  const drawn = panes.map(
+    (pane): Pane => ({
+      x: Math.round(pane.x * ratio),
+      y: Math.round(pane.y * ratio),
+      width: Math.round(pane.width * ratio),
+      height: Math.round(pane.height * ratio),
+      scale: pane.scale * ratio,
+      shiftX: pane.shiftX * ratio,
+      shiftY: pane.shiftY * ratio,
+      frameFromOutput: pane.kind === 'source' ? identity : back,
+      steadied: pane.kind === 'steadied',
+    }),
+  );
+  painter.draw(drawn, ground);
+}
+
+/** Brings the wanted frame up; while one is being decoded, later wishes replace each other. */
+async function bring(): Promise<void> {
+  if (busy || !source || !painter) return;
+  busy = true;
+  try {
+    while (shown !== wanted) {
+      const frame = wanted;
+      const askedAt = wantedAt;
+      const picture = source.peek(frame) ?? (await source.get(frame));
+      if (!picture) {
+        // Its group was given up because the person had moved on.
+        if (frame === wanted) await source.get(frame);
+        continue;
+      }
+      source.prefetch(frame);
+      painter.take(picture);
+      draw(frame);
+      shown = frame;
+      tell({ type: 'shown', frame, milliseconds: performance.now() - askedAt });
+    }
+  } catch (error) {
+    tell({ type: 'failed', reason: (error as Error).message });
+  } finally {
+    busy = false;
+  }
+}
+
+function want(frame: number): void {
+  wanted = frame;
+  wantedAt = performance.now();
+  void bring();
+}
+
+function tick(): void {
+  if (!playing) return;
+  const { startedAt, from, first, last } = playing;
+  const passed = Math.floor(((performance.now() - startedAt) / 1000) * framesPerSecond);
+  const length = last - first + 1;
+  const frame = first + ((from - first + passed) % length);
+  if (frame !== wanted) want(frame);
+  requestAnimationFrame(tick);
+}
+
+async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void> {
+  try {
+    canvas = order.canvas;
+    framesPerSecond = order.framesPerSecond;
+    painter = new Painter(canvas, order.clip);
+    source = await FrameSource.open(order.url);
+    tell({ type: 'opened', frames: source.frames });
+    void bring();
+  } catch (error) {
+    tell({ type: 'failed', reason: (error as Error).message });
+  }
+}
+
+self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
+  switch (order.type) {
+    case 'open':
+      void open(order);
+      break;
+    case 'layout':
+      panes = order.panes;
+      ground = order.ground;
+      ratio = order.ratio;
+      if (canvas && (canvas.width !== order.width || canvas.height !== order.height)) {
+        canvas.width = order.width;
+        canvas.height = order.height;
+      }
+      draw(shown);
+      break;
+    case 'placements':
+      placements = order.placements;
+      draw(shown);
+      break;
+    case 'show':
+      playing = null;
+      want(order.frame);
+      break;
+    case 'play':
+      playing = { startedAt: performance.now(), from: order.from, first: order.first, last: order.last };
+      requestAnimationFrame(tick);
+      break;
+    case 'pause':
+      playing = null;
+      break;
+  }
+};

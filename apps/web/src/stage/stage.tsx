@@ -1,0 +1,231 @@
+import { framesPerSecond, parseFrameRate } from '@lurn/core';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent, type WheelEvent } from 'react';
+import { placeTrack, useEditor } from '../state/editor';
+import { usePlayhead } from '../state/playhead';
+import { ErrorNote } from '../ui/error-note';
+import { trackColour } from '../ui/track-colour';
+import { fullFrame, Loupe } from './loupe';
+import { Overlay, type Aim } from './overlay';
+import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
+import type { StageNews, StageOrder } from './stage-messages';
+
+const names = { source: 'Source', steadied: 'Steadied' };
+
+/** The pictures: source and steadied, drawn by the stage's worker, with boxes and handles over them. */
+export function Stage() {
+  const clip = useEditor((s) => s.clip);
+  const view = useEditor((s) => s.view);
+  const look = useEditor((s) => s.look);
+  const wipe = useEditor((s) => s.wipe);
+  const tool = useEditor((s) => s.tool);
+  const tracks = useEditor((s) => s.tracks.length);
+  const stage = useRef<HTMLDivElement>(null);
+  const worker = useRef<Worker | null>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  const [failure, setFailure] = useState<string | null>(null);
+  const [aim, setAim] = useState<Aim | null>(null);
+  const [panning, setPanning] = useState(false);
+  const { id, width, height, frameRate } = clip ?? { id: '', width: 1, height: 1, frameRate: '25/1' };
+  const picture = useMemo(() => ({ width, height }), [width, height]);
+  const panes = useMemo(() => layOut(view, size, picture, look, wipe), [view, size, picture, look, wipe]);
+
+  useLayoutEffect(() => {
+    const host = stage.current as HTMLDivElement;
+    const watch = new ResizeObserver(() => setSize({ width: host.clientWidth, height: host.clientHeight }));
+    watch.observe(host);
+    return () => watch.disconnect();
+  }, []);
+
+  // One worker and one canvas for each clip; they outlive every redraw.
+  useEffect(() => {
+    if (!id) return;
+    const canvas = document.createElement('canvas');
+    canvas.className = 'absolute inset-0 h-full w-full';
+    canvas.setAttribute('aria-hidden', 'true');
+    (stage.current as HTMLDivElement).prepend(canvas);
+    const drawing = new Worker(new URL('./stage-worker.ts', import.meta.url), { type: 'module' });
+    worker.current = drawing;
+    setFailure(null);
+    drawing.onmessage = ({ data: news }: MessageEvent<StageNews>) => {
+      if (news.type === 'failed') setFailure(news.reason);
+      else if (news.type === 'shown') {
+        const { playing } = usePlayhead.getState();
+        const { frame, milliseconds } = news;
+        usePlayhead.setState(playing ? { shown: frame, frame, milliseconds } : { shown: frame, milliseconds });
+      }
+    };
+    const offscreen = canvas.transferControlToOffscreen();
+    const order: StageOrder = {
+      ...{ type: 'open', canvas: offscreen, url: new URL(`/api/clips/${id}/proxy`, location.href).href },
+      ...{ clip: picture, framesPerSecond: framesPerSecond(parseFrameRate(frameRate)) },
+    };
+    drawing.postMessage(order, [offscreen]);
+    const send = (message: StageOrder): void => drawing.postMessage(message);
+    send({ type: 'show', frame: usePlayhead.getState().frame });
+    const stopPlayhead = usePlayhead.subscribe((now, before) => {
+      if (now.playing !== before.playing) {
+        const range = useEditor.getState().steady?.range ?? { first: 0, last: 0 };
+        send(now.playing ? { type: 'play', from: now.frame, ...range } : { type: 'pause' });
+      }
+      if (!now.playing && (now.frame !== before.frame || before.playing)) send({ type: 'show', frame: now.frame });
+    });
+    const sendPlacements = (): void => send({ type: 'placements', placements: useEditor.getState().result?.placements ?? null });
+    const stopEditor = useEditor.subscribe((now, before) => {
+      if (now.result !== before.result) sendPlacements();
+    });
+    sendPlacements();
+    return () => {
+      stopPlayhead();
+      stopEditor();
+      drawing.terminate();
+      worker.current = null;
+      canvas.remove();
+    };
+  }, [id, picture, frameRate]);
+
+  useEffect(() => {
+    if (size.width === 0) return;
+    const ratio = window.devicePixelRatio;
+    const order: StageOrder = {
+      ...{ type: 'layout', ratio, panes, ground: groundColour(stage.current as HTMLDivElement) },
+      ...{ width: Math.round(size.width * ratio), height: Math.round(size.height * ratio) },
+    };
+    worker.current?.postMessage(order);
+  }, [panes, size, id]);
+
+  if (!clip) return null;
+
+  const at = (event: { clientX: number; clientY: number }): { x: number; y: number } => {
+    const box = (stage.current as HTMLDivElement).getBoundingClientRect();
+    return { x: event.clientX - box.left, y: event.clientY - box.top };
+  };
+  const paneAt = (p: { x: number; y: number }): PaneGeometry | undefined =>
+    panes.find((pane) => p.x >= pane.x && p.x < pane.x + pane.width && p.y >= pane.y && p.y < pane.y + pane.height);
+  const clipPoint = (pane: PaneGeometry, p: { x: number; y: number }) => ({ x: (p.x - pane.shiftX) / pane.scale, y: (p.y - pane.shiftY) / pane.scale });
+
+  const onWheel = (event: WheelEvent): void => {
+    const p = at(event);
+    const pane = paneAt(p);
+    if (pane) useEditor.setState({ look: zoomAbout(look, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)) });
+  };
+  const aimAt = (event: PointerEvent): void => {
+    const p = at(event);
+    const pane = paneAt(p);
+    if (tool !== 'place' || pane?.kind !== 'source') return setAim(null);
+    setAim({ ...clipPoint(pane, p), pointer: p, box: { width: 41, height: 41 }, colour: trackColour(tracks) });
+  };
+  const onPointerDown = (event: PointerEvent): void => {
+    const p = at(event);
+    const pane = paneAt(p);
+    if (tool === 'place' && event.button === 0) {
+      if (pane?.kind !== 'source') return;
+      const { x, y } = clipPoint(pane, p);
+      setAim(null);
+      if (x >= 0 && y >= 0 && x <= width && y <= height) void placeTrack(x, y, usePlayhead.getState().shown);
+      return;
+    }
+    event.currentTarget.setPointerCapture(event.pointerId);
+    setPanning(true);
+  };
+  const onPointerMove = (event: PointerEvent): void => {
+    if (tool === 'place') return aimAt(event);
+    if (!panning) return;
+    const { scale } = panes[0];
+    useEditor.setState({
+      look: { ...look, centreX: look.centreX - event.movementX / scale / width, centreY: look.centreY - event.movementY / scale / height },
+    });
+  };
+  const source = panes.find((p) => p.kind === 'source');
+
+  return (
+    <div className="relative h-full w-full overflow-hidden bg-base-300" ref={stage} data-testid="stage">
+      <svg
+        className={`absolute inset-0 h-full w-full touch-none ${tool === 'place' ? 'cursor-crosshair' : panning ? 'cursor-grabbing' : 'cursor-grab'}`}
+        onWheel={onWheel}
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerEnter={() => tool === 'place' && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)}
+        onPointerLeave={() => tool === 'place' && setAim(null)}
+        onPointerUp={() => setPanning(false)}
+        onPointerCancel={() => setPanning(false)}
+        onDoubleClick={() => useEditor.setState({ look: wholePicture })}
+      >
+        {source && (
+          <>
+            <clipPath id="source-pane">
+              <rect x={source.x} y={source.y} width={source.width} height={source.height} />
+            </clipPath>
+            <g clipPath="url(#source-pane)" pointerEvents={tool === 'place' ? 'none' : undefined}>
+              <Overlay pane={source} onAim={setAim} />
+            </g>
+          </>
+        )}
+      </svg>
+      {panes.map((pane) => (
+        <PaneLabel key={pane.kind} pane={pane} right={view === 'wipe' && pane.kind === 'steadied'} />
+      ))}
+      {view === 'wipe' && <WipeEdge width={size.width} wipe={wipe} />}
+      {aim && (
+        <Loupe clipId={id} frame={usePlayhead.getState().shown} {...aim} stage={size} />
+      )}
+      {failure && (
+        <div className="absolute inset-0 flex bg-base-300">
+          <ErrorNote message={`The picture cannot be shown: ${failure}`} />
+        </div>
+      )}
+      <ShownFrame />
+    </div>
+  );
+}
+
+function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
+  const place = right ? { right: 8 } : { left: pane.x + 8 };
+  return (
+    <span className="pointer-events-none absolute rounded bg-base-300/80 px-2 py-0.5 text-[11px] font-medium tracking-wide" style={{ ...place, top: pane.y + 8 }}>
+      {names[pane.kind]}
+    </span>
+  );
+}
+
+function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
+  const setWipe = (share: number): void => useEditor.setState({ wipe: Math.min(Math.max(share, 0.02), 0.98) });
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Wipe between source and steadied"
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(100 * wipe)}
+      className="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none outline-none focus-visible:bg-primary/20"
+      style={{ left: width * wipe }}
+      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
+      onPointerMove={(event) => event.buttons > 0 && setWipe(wipe + event.movementX / width)}
+      onKeyDown={(event) => {
+        if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
+        event.stopPropagation();
+        setWipe(wipe + (event.key === 'ArrowLeft' ? -0.02 : 0.02));
+      }}
+    >
+      <div className="mx-auto h-full w-0.5 bg-primary" />
+      <div className="absolute top-1/2 left-1/2 h-9 w-3 -translate-x-1/2 -translate-y-1/2 rounded-full border border-primary-content/30 bg-primary" />
+    </div>
+  );
+}
+
+/** For those who read the page by program: the frame that is drawn. */
+function ShownFrame() {
+  const shown = usePlayhead((s) => s.shown);
+  const milliseconds = usePlayhead((s) => s.milliseconds);
+  return <span hidden data-testid="shown-frame" data-frame={shown} data-milliseconds={milliseconds.toFixed(2)} />;
+}
+
+/** The stage's background as the theme has it, for the painter. */
+function groundColour(element: HTMLElement): [number, number, number] {
+  const probe = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
+  if (!probe) return [0, 0, 0];
+  probe.fillStyle = getComputedStyle(element).backgroundColor;
+  probe.fillRect(0, 0, 1, 1);
+  const [r, g, b] = probe.getImageData(0, 0, 1, 1).data;
+  return [r / 255, g / 255, b / 255];
+}

@@ -1,0 +1,273 @@
+import type { ClipChange, ClipView, HistoryView, JobView, PageView, ProjectEvent, SteadyRequest, SteadyView, TrackView } from '@lurn/contract';
+import { framesPerSecond, parseFrameRate, Samples, SampleState, type SampleState as State, type SteadyResult } from '@lurn/core';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { api, ApiError } from '../api/client';
+import { Solver } from '../solving/solver';
+import { wholePicture, type Look, type StageView } from '../stage/panes';
+import { usePlayhead } from './playhead';
+
+export type Tool = 'move' | 'place';
+
+interface EditorState {
+  clip: ClipView | null;
+  tracks: TrackView[];
+  samples: ReadonlyMap<string, Samples>;
+  /** Counts changes of samples, which are altered in place. */
+  samplesVersion: number;
+  steady: SteadyView | null;
+  history: HistoryView;
+  jobs: JobView[];
+  selected: string | null;
+  result: SteadyResult | null;
+  tool: Tool;
+  view: StageView;
+  look: Look;
+  wipe: number;
+  connected: boolean;
+  /** Edits on their way to the server. */
+  saving: number;
+}
+
+export const useEditor = create<EditorState>(() => ({
+  ...{ clip: null, tracks: [], samples: new Map(), samplesVersion: 0, steady: null, jobs: [], selected: null, result: null },
+  ...{ history: { undo: null, redo: null }, tool: 'move', view: 'twin', look: wholePicture, wipe: 0.5, connected: true, saving: 0 },
+}));
+
+const { getState: get, setState: set } = useEditor;
+
+const solver = new Solver((result) => set({ result }));
+
+/** Solves anew with what the store holds now. */
+function solve(): void {
+  const { clip, steady, tracks, samples } = get();
+  if (!clip || !steady) return;
+  solver.solve({
+    tracks: tracks
+      .filter((t) => t.used)
+      .map((t) => samples.get(t.id))
+      .filter((s) => s !== undefined)
+      .map(({ x, y, state }) => ({ x, y, state })),
+    clip: { width: clip.width, height: clip.height, frames: clip.frames, framesPerSecond: framesPerSecond(parseFrameRate(clip.frameRate)) },
+    settings: steady,
+  });
+}
+
+const bytesOf = (text: string): Uint8Array => Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+
+function unpack(into: Map<string, Samples>, pages: readonly PageView[], frames: number): void {
+  for (const { trackId, page, bytes } of pages) {
+    const samples = into.get(trackId) ?? new Samples(frames);
+    into.set(trackId, samples);
+    samples.unpackPage(page, bytes === null ? null : bytesOf(bytes));
+  }
+}
+
+/** Shows a clip as the server has it. */
+export function showClip(clip: ClipView): void {
+  const before = get();
+  const samples = new Map(clip.tracks.map((t) => [t.id, new Samples(clip.frames)]));
+  unpack(samples, clip.pages, clip.frames);
+  const same = before.clip?.id === clip.id;
+  const selected = same && clip.tracks.some((t) => t.id === before.selected) ? before.selected : (clip.tracks[0]?.id ?? null);
+  set({
+    ...{ clip, samples, selected, tracks: clip.tracks, steady: clip.steady, history: clip.history, jobs: clip.jobs },
+    samplesVersion: before.samplesVersion + 1,
+    ...(same ? {} : { result: null, look: wholePicture, view: 'twin', tool: 'move', wipe: 0.5 }),
+  });
+  if (!same) usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
+  solve();
+}
+
+/** Takes over what an edit has changed, one's own or another's. Saying it twice does no harm. */
+function take(change: ClipChange): void {
+  const state = get();
+  if (state.clip?.id !== change.clipId) return;
+  const gone = new Set(change.removedTracks);
+  const changed = new Map(change.tracks.map((t) => [t.id, t]));
+  const kept = state.tracks.filter((t) => !gone.has(t.id)).map((t) => changed.get(t.id) ?? t);
+  const known = new Set(kept.map((t) => t.id));
+  const tracks = [...kept, ...change.tracks.filter((t) => !known.has(t.id))].sort((a, b) => a.position - b.position);
+  const samples = new Map(state.samples);
+  gone.forEach((id) => samples.delete(id));
+  unpack(samples, change.pages.filter((p) => !gone.has(p.trackId)), state.clip.frames);
+  const selected = state.selected && !gone.has(state.selected) ? state.selected : (tracks[0]?.id ?? null);
+  // A slider that is being moved is ahead of the server.
+  const steady = change.steady && !unsaved ? change.steady : state.steady;
+  set({ tracks, samples, selected, steady, history: change.history, samplesVersion: state.samplesVersion + 1 });
+  solve();
+}
+
+export function hear(event: ProjectEvent): void {
+  const { clip, samples, jobs } = get();
+  if (!clip) return;
+  if (event.type === 'change') take(event.change);
+  else if (event.type === 'reset') void reload();
+  else if (event.type === 'job' && event.job.clipId === clip.id) {
+    const { job } = event;
+    const before = jobs.find((j) => j.id === job.id);
+    set({ jobs: before ? jobs.map((j) => (j.id === job.id ? job : j)) : [job, ...jobs] });
+    if (job.state === 'failed' && before?.state !== 'failed' && job.error) toast.error(job.error);
+  } else if (event.type === 'samples' && event.clipId === clip.id) {
+    const track = samples.get(event.trackId);
+    if (!track) return;
+    for (const [frame, x, y, confidence, rotation, scale, state] of event.samples) {
+      track.set(frame, { x, y, confidence, rotation, scale, state: state as State });
+    }
+    set({ samplesVersion: get().samplesVersion + 1 });
+    solve();
+  }
+}
+
+export async function reload(): Promise<void> {
+  const { clip } = get();
+  if (!clip) return;
+  try {
+    showClip(await api.clip(clip.id));
+  } catch (error) {
+    complain(error);
+  }
+}
+
+function complain(error: unknown): void {
+  toast.error(error instanceof ApiError ? error.message : String(error));
+}
+
+// Edits go to the server one after another, in the order they were made.
+let line: Promise<unknown> = Promise.resolve();
+
+async function edit(send: (clip: ClipView) => Promise<ClipChange | undefined>): Promise<ClipChange | undefined> {
+  const { clip } = get();
+  if (!clip) return undefined;
+  set({ saving: get().saving + 1 });
+  const turn = line.then(() => send(clip));
+  line = turn.catch(() => undefined);
+  try {
+    const change = await turn;
+    if (change) take(change);
+    return change;
+  } catch (error) {
+    complain(error);
+    void reload();
+    return undefined;
+  } finally {
+    set({ saving: get().saving - 1 });
+  }
+}
+
+let unsaved: SteadyRequest | null = null;
+let saveTimer: ReturnType<typeof setTimeout> | undefined;
+const restBeforeSaving = 350;
+
+/** Changes the steadying: seen at once, stored when the hand rests; one rest, one step of undo. */
+export function changeSteady(part: Partial<SteadyView>, label: string): void {
+  const { steady } = get();
+  if (!steady) return;
+  if (unsaved && unsaved.label !== label) void saveSteady();
+  const next = { ...steady, ...part };
+  set({ steady: next });
+  solve();
+  unsaved = { steady: next, label };
+  clearTimeout(saveTimer);
+  saveTimer = setTimeout(() => void saveSteady(), restBeforeSaving);
+}
+
+export async function saveSteady(): Promise<void> {
+  clearTimeout(saveTimer);
+  const request = unsaved;
+  unsaved = null;
+  if (request) await edit((clip) => api.setSteady(clip.id, request));
+}
+
+export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
+  const change = await edit((clip) => api.placeTrack(clip.id, { x, y, frame }));
+  if (change?.tracks[0]) set({ selected: change.tracks[0].id, tool: 'move' });
+}
+
+export const changeTrack = (id: string, patch: Partial<TrackView>): Promise<unknown> => edit(() => api.changeTrack(id, patch));
+
+export const deleteTrack = (id: string): Promise<unknown> => edit(() => api.deleteTrack(id));
+
+export function setKey(id: string, frame: number, x: number, y: number): void {
+  const samples = get().samples.get(id);
+  const before = samples?.get(frame);
+  samples?.set(frame, { x, y, confidence: 1, rotation: before?.rotation ?? 0, scale: before?.scale ?? 1, state: SampleState.placed });
+  set({ samplesVersion: get().samplesVersion + 1 });
+  void edit(() => api.setKey(id, frame, { x, y }));
+}
+
+export const clearSample = (id: string, frame: number): Promise<unknown> => edit(() => api.clearSample(id, frame));
+
+export async function undo(): Promise<void> {
+  await saveSteady();
+  if (get().history.undo) await edit((clip) => api.undo(clip.id));
+}
+
+export async function redo(): Promise<void> {
+  await saveSteady();
+  if (get().history.redo) await edit((clip) => api.redo(clip.id));
+}
+
+export type FollowDirection = 'forwards' | 'backwards' | 'both' | 'next' | 'previous';
+
+/** Follows the selected track, or the given ones, from the frame shown. */
+export async function follow(direction: FollowDirection, trackIds = get().selected ? [get().selected as string] : []): Promise<void> {
+  const { frame } = usePlayhead.getState();
+  if (trackIds.length === 0) {
+    toast.info('Place a point first, then follow it.');
+    return;
+  }
+  let started = false;
+  await edit(async (clip) => {
+    await api.follow(clip.id, { trackIds, direction, from: frame });
+    started = true;
+    return undefined;
+  });
+  if (!started) return;
+  if (direction === 'next') go(frame + 1);
+  if (direction === 'previous') go(frame - 1);
+}
+
+export const runningJob = (kind: JobView['kind']) => (state: EditorState) => state.jobs.find((j) => j.kind === kind && j.state === 'running');
+
+export async function cancelJob(id: string): Promise<void> {
+  try {
+    await api.cancel(id);
+  } catch (error) {
+    complain(error);
+  }
+}
+
+export async function startExport(): Promise<void> {
+  await saveSteady();
+  await edit(async (clip) => {
+    await api.export(clip.id);
+    return undefined;
+  });
+}
+
+/** Goes to a frame, kept within the clip. */
+export function go(frame: number): void {
+  const { clip } = get();
+  if (!clip) return;
+  usePlayhead.setState({ frame: Math.min(Math.max(Math.round(frame), 0), clip.frames - 1), playing: false });
+}
+
+export function togglePlay(): void {
+  const { steady } = get();
+  const { playing, frame } = usePlayhead.getState();
+  if (!steady) return;
+  const { first, last } = steady.range;
+  usePlayhead.setState(playing ? { playing: false } : { playing: true, frame: frame < first || frame >= last ? first : frame });
+}
+
+/** The smallest zoom that hides every bare edge, as solved. */
+export function hideBareEdges(): void {
+  const { result } = get();
+  if (!result) return;
+  if (!result.fit) {
+    toast.error('No zoom hides every bare edge: the picture moves out of its own frame. Shorten the range, or smooth instead of holding.');
+    return;
+  }
+  changeSteady({ framing: result.fit.framing }, 'Hide bare edges');
+}

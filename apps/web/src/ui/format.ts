@@ -1,0 +1,33 @@
+import { framesPerSecond, parseFrameRate } from '@lurn/core';
+
+/** Minutes, seconds and hundredths. */
+export function clock(seconds: number): string {
+  const s = Math.max(0, seconds);
+  return `${Math.floor(s / 60)}:${(s % 60).toFixed(2).padStart(5, '0')}`;
+}
+
+export const secondsOf = (frame: number, frameRate: string): number => frame / framesPerSecond(parseFrameRate(frameRate));
+
+/** A rate as people say it: 25, 29.97. */
+export const spokenRate = (frameRate: string): string => Number(framesPerSecond(parseFrameRate(frameRate)).toFixed(3)).toString();
+
+export function bytes(count: number): string {
+  const units = ['B', 'kB', 'MB', 'GB'];
+  let n = count;
+  let unit = 0;
+  while (n >= 1000 && unit < units.length - 1) {
+    n /= 1000;
+    unit++;
+  }
+  return `${n < 10 && unit > 0 ? n.toFixed(1) : Math.round(n)} ${units[unit]}`;
+}
+
+export const percent = (factor: number, digits = 1): string => `${(100 * factor).toFixed(digits)} %`;
+
+/** What is left of a job that began at `startedAt`, in words; null as long as nothing can be said. */
+export function timeLeft(startedAt: string, done: number, total: number): string | null {
+  const spent = (Date.now() - Date.parse(startedAt)) / 1000;
+  if (done < 2 || total === 0 || spent < 0.5) return null;
+  const left = (spent / done) * (total - done);
+  return left < 1.5 ? 'a moment left' : left < 90 ? `${Math.round(left)} s left` : `${Math.round(left / 60)} min left`;
+}
