@@ -19,16 +19,37 @@ export async function film(scene: Scene, folder: string, onFrame: (done: number)
   await writeFile(wave, record(scene));
   const lens = new Lens(scene);
   const rate = formatFrameRate(scene.frameRate);
-  const tags = ['-color_range', 'tv', '-colorspace', 'bt709', '-color_primaries', 'bt709', '-color_trc', 'bt709'];
+  const tags = [
+    '-color_range',
+    'tv',
+    '-colorspace',
+    'bt709',
+    '-color_primaries',
+    'bt709',
+    '-color_trc',
+    'bt709',
+  ];
   const encoder = startFfmpeg([
-    ...['-f', 'rawvideo', '-pix_fmt', 'yuv420p', '-s', `${filmWidth}x${filmHeight}`, '-framerate', rate, '-i', 'pipe:0'],
+    ...[
+      '-f',
+      'rawvideo',
+      '-pix_fmt',
+      'yuv420p',
+      '-s',
+      `${filmWidth}x${filmHeight}`,
+      '-framerate',
+      rate,
+      '-i',
+      'pipe:0',
+    ],
     ...['-i', wave, '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '18', '-g', '60', ...tags],
     ...['-c:a', 'aac', '-b:a', '128k', '-metadata', `title=The Withy Ferry: ${scene.title}`],
     ...['-movflags', '+faststart', '-y', partial],
   ]);
   const send = async (part: Uint8Array): Promise<void> => {
     // The next frame overwrites the kernel's picture while the pipe may still hold this one.
-    if (!encoder.process.stdin.write(part.slice())) await Promise.race([once(encoder.process.stdin, 'drain'), encoder.done]);
+    if (!encoder.process.stdin.write(part.slice()))
+      await Promise.race([once(encoder.process.stdin, 'drain'), encoder.done]);
   };
   for (let frame = 0; frame < scene.frames; frame++) {
     for (const part of lens.expose(frame)) await send(part);

@@ -1,6 +1,19 @@
 import { multiply, similarityMatrix, translation, type Mat3 } from '@lurn/core';
 import { handHeld } from './camera.js';
-import { across, crown, disc, fade, halo, house, letters, line, shape, stones, weather, type Context } from './paint.js';
+import {
+  across,
+  crown,
+  disc,
+  fade,
+  halo,
+  house,
+  letters,
+  line,
+  shape,
+  stones,
+  weather,
+  type Context,
+} from './paint.js';
 import { randomFrom } from './random.js';
 import { picture, still, type Layer, type Scene } from './scene.js';
 import { lanternSound } from './sound.js';
@@ -13,14 +26,22 @@ const stepsASecond = 1.7;
 const poses = 16;
 
 function sky(c: Context): void {
-  c.fillStyle = fade(c, 0, 700, [[0, '#0b1730'], [0.55, '#1b3355'], [1, '#3a567a']]);
+  c.fillStyle = fade(c, 0, 700, [
+    [0, '#0b1730'],
+    [0.55, '#1b3355'],
+    [1, '#3a567a'],
+  ]);
   c.fillRect(0, 0, 2160, 760);
   const random = randomFrom(5);
   for (let i = 0; i < 420; i++) {
     const bright = random() ** 3;
     disc(c, random() * 2160, random() * 620, 0.9 + bright * 2, `rgba(230,238,255,${0.25 + 0.7 * bright})`);
   }
-  halo(c, 1560, 150, 330, [[0, 'rgba(240,240,225,0.5)'], [0.15, 'rgba(200,215,240,0.3)'], [1, 'rgba(140,170,220,0)']]);
+  halo(c, 1560, 150, 330, [
+    [0, 'rgba(240,240,225,0.5)'],
+    [0.15, 'rgba(200,215,240,0.3)'],
+    [1, 'rgba(140,170,220,0)'],
+  ]);
   disc(c, 1560, 150, 38, '#f3efdf');
   disc(c, 1548, 142, 7, '#d9d6c8');
   disc(c, 1570, 160, 10, '#dedac9');
@@ -30,12 +51,19 @@ function sky(c: Context): void {
 function village(c: Context): void {
   const random = randomFrom(8);
   const points: [number, number][] = [[0, 420]];
-  for (let x = 0; x <= 2180; x += 14) points.push([x, 190 - 60 * Math.sin(x / 260) - 26 * Math.sin(x / 91 + 1)]);
+  for (let x = 0; x <= 2180; x += 14)
+    points.push([x, 190 - 60 * Math.sin(x / 260) - 26 * Math.sin(x / 91 + 1)]);
   points.push([2180, 420]);
   shape(c, points, '#1b2c45');
-  for (let x = 40; x < 2120; ) {
+  for (let x = 40; x < 2120;) {
     const width = 90 + random() * 80;
-    house(c, [x, 300, width, 84 + random() * 80], { wall: '#2c3d59', roof: '#1a2539', glass: '#1d2b44', random, lit: 0.42 });
+    house(c, [x, 300, width, 84 + random() * 80], {
+      wall: '#2c3d59',
+      roof: '#1a2539',
+      glass: '#1d2b44',
+      random,
+      lit: 0.42,
+    });
     x += width + (random() < 0.3 ? 90 * random() : 4);
   }
   c.fillStyle = '#18263a';
@@ -45,11 +73,28 @@ function village(c: Context): void {
 
 function trees(c: Context): void {
   const random = randomFrom(15);
-  for (const [x, y, r] of [[150, 250, 150], [430, 300, 100], [1130, 240, 130], [1960, 250, 180], [1720, 320, 90]] as const) {
-    line(c, [[x, y], [x + 6, 560]], 22, '#101a26');
+  for (const [x, y, r] of [
+    [150, 250, 150],
+    [430, 300, 100],
+    [1130, 240, 130],
+    [1960, 250, 180],
+    [1720, 320, 90],
+  ] as const) {
+    line(
+      c,
+      [
+        [x, y],
+        [x + 6, 560],
+      ],
+      22,
+      '#101a26',
+    );
     crown(c, x, y, r, { random, dark: '#12202c', light: '#294256', leaf: 7 });
   }
-  c.fillStyle = fade(c, 470, 640, [[0, '#1c2f3a'], [1, '#15232c']]);
+  c.fillStyle = fade(c, 470, 640, [
+    [0, '#1c2f3a'],
+    [1, '#15232c'],
+  ]);
   c.fillRect(0, 470, 2280, 180);
   weather(c, 32, 0.35, 12);
 }
@@ -58,11 +103,26 @@ function wall(c: Context): void {
   const random = randomFrom(21);
   c.fillStyle = '#1a222c';
   c.fillRect(0, 300, 2440, 330);
-  stones(c, [0, 300, 2440, 320], { course: 40, length: 96, random, colour: (v) => `hsl(${208 + v * 20} ${12 + v * 6}% ${24 + v * 17}%)` });
-  stones(c, [0, 268, 2440, 36], { course: 36, length: 170, random, colour: (v) => `hsl(212 12% ${40 + v * 14}%)` });
+  stones(c, [0, 300, 2440, 320], {
+    course: 40,
+    length: 96,
+    random,
+    colour: (v) => `hsl(${208 + v * 20} ${12 + v * 6}% ${24 + v * 17}%)`,
+  });
+  stones(c, [0, 268, 2440, 36], {
+    course: 36,
+    length: 170,
+    random,
+    colour: (v) => `hsl(212 12% ${40 + v * 14}%)`,
+  });
   for (let i = 0; i < 220; i++) {
     const x = random() * 2440;
-    crown(c, x, 268 + random() * 26, 8 + random() * 16, { random, dark: '#1e3a2c', light: '#4a6c4a', leaf: 3 });
+    crown(c, x, 268 + random() * 26, 8 + random() * 16, {
+      random,
+      dark: '#1e3a2c',
+      light: '#4a6c4a',
+      leaf: 3,
+    });
   }
   // The ferry's notice board, a ring, a milestone, a gate.
   c.fillStyle = '#33261d';
@@ -86,10 +146,39 @@ function wall(c: Context): void {
   c.stroke();
   c.fillStyle = '#0f1418';
   c.fillRect(1228, 380, 24, 20);
-  line(c, [[1217, 410], [1221, 432]], 3, '#8fa2ae');
-  shape(c, [[760, 640], [768, 470], [800, 446], [832, 470], [840, 640]], fade(c, 446, 640, [[0, '#a9b1ae'], [1, '#6d777b']]));
+  line(
+    c,
+    [
+      [1217, 410],
+      [1221, 432],
+    ],
+    3,
+    '#8fa2ae',
+  );
+  shape(
+    c,
+    [
+      [760, 640],
+      [768, 470],
+      [800, 446],
+      [832, 470],
+      [840, 640],
+    ],
+    fade(c, 446, 640, [
+      [0, '#a9b1ae'],
+      [1, '#6d777b'],
+    ]),
+  );
   letters(c, '12', 780, 494, 34, '#20282e');
-  line(c, [[778, 548], [824, 548]], 5, '#20282e');
+  line(
+    c,
+    [
+      [778, 548],
+      [824, 548],
+    ],
+    5,
+    '#20282e',
+  );
   c.fillStyle = '#1a130f';
   c.fillRect(270, 250, 190, 380);
   for (let k = 0; k < 6; k++) {
@@ -101,18 +190,29 @@ function wall(c: Context): void {
   c.fillRect(276, 540, 178, 16);
   disc(c, 438, 440, 9, '#b98f4b');
   // The path.
-  c.fillStyle = fade(c, 620, 1140, [[0, '#2b3138'], [1, '#171d24']]);
+  c.fillStyle = fade(c, 620, 1140, [
+    [0, '#2b3138'],
+    [1, '#171d24'],
+  ]);
   c.fillRect(0, 620, 2440, 520);
   for (let y = 632, row = 0; y < 1140; row++) {
     const tall = 26 + row * 9;
-    for (let x = -random() * 150; x < 2440; ) {
+    for (let x = -random() * 150; x < 2440;) {
       const w = (110 + row * 14) * (0.7 + 0.6 * random());
       const v = random();
       c.fillStyle = `hsl(${212 + v * 14} ${9 + v * 6}% ${21 + v * 13}%)`;
       c.beginPath();
       c.roundRect(x + 3, y + 3, w - 6, tall - 6, 12);
       c.fill();
-      line(c, [[x + 14, y + 5], [x + w - 14, y + 5]], 2, 'rgba(190,215,240,0.16)');
+      line(
+        c,
+        [
+          [x + 14, y + 5],
+          [x + w - 14, y + 5],
+        ],
+        2,
+        'rgba(190,215,240,0.16)',
+      );
       x += w;
     }
     y += tall;
@@ -133,7 +233,15 @@ function walkerMatrix(t: number): Mat3 {
   const step = Math.abs(Math.sin(Math.PI * stepsASecond * t));
   const scale = size(t);
   return multiply(
-    similarityMatrix({ x: -640 + 1180 * s, y: ground - 5 * step + 60 * s, rotation: 0.012 * Math.sin(Math.PI * stepsASecond * t), scale }, { x: 0, y: 0 }),
+    similarityMatrix(
+      {
+        x: -640 + 1180 * s,
+        y: ground - 5 * step + 60 * s,
+        rotation: 0.012 * Math.sin(Math.PI * stepsASecond * t),
+        scale,
+      },
+      { x: 0, y: 0 },
+    ),
     translation(-170, -560),
   );
 }
@@ -143,32 +251,84 @@ const hand = { x: 300, y: 262 };
 
 function lanternMatrix(t: number): Mat3 {
   const swing = 0.21 * Math.sin(2 * Math.PI * 0.31 * t + 0.4) + 0.035 * Math.sin(2 * Math.PI * 0.85 * t);
-  return multiply(walkerMatrix(t), multiply(translation(hand.x, hand.y), multiply(similarityMatrix({ x: 0, y: 0, rotation: swing, scale: 1 }, { x: 0, y: 0 }), translation(-80, -14))));
+  return multiply(
+    walkerMatrix(t),
+    multiply(
+      translation(hand.x, hand.y),
+      multiply(
+        similarityMatrix({ x: 0, y: 0, rotation: swing, scale: 1 }, { x: 0, y: 0 }),
+        translation(-80, -14),
+      ),
+    ),
+  );
 }
 
 function walker(phase: number): (c: Context) => void {
   return (c) => {
     const swing = Math.sin(2 * Math.PI * phase);
-    const limb = (x: number, y: number, angle: number, long: number, bend: number, wide: number, colour: string): [number, number] => {
+    const limb = (
+      x: number,
+      y: number,
+      angle: number,
+      long: number,
+      bend: number,
+      wide: number,
+      colour: string,
+    ): [number, number] => {
       const kx = x + Math.sin(angle) * long;
       const ky = y + Math.cos(angle) * long;
       const fx = kx + Math.sin(angle - bend) * long;
       const fy = ky + Math.cos(angle - bend) * long;
       c.lineCap = 'round';
       c.lineJoin = 'round';
-      line(c, [[x, y], [kx, ky], [fx, fy]], wide, colour);
+      line(
+        c,
+        [
+          [x, y],
+          [kx, ky],
+          [fx, fy],
+        ],
+        wide,
+        colour,
+      );
       return [fx, fy];
     };
     const leg = (angle: number, colour: string): void => {
       const bend = 0.15 + 0.55 * Math.max(0, -Math.cos(2 * Math.PI * phase) * Math.sign(angle));
       const [fx, fy] = limb(168, 352, angle, 96, bend, 40, colour);
-      shape(c, [[fx - 18, fy + 18], [fx - 14, fy - 12], [fx + 18, fy - 8], [fx + 42, fy + 10], [fx + 42, fy + 18]], '#14110f');
+      shape(
+        c,
+        [
+          [fx - 18, fy + 18],
+          [fx - 14, fy - 12],
+          [fx + 18, fy - 8],
+          [fx + 42, fy + 10],
+          [fx + 42, fy + 18],
+        ],
+        '#14110f',
+      );
     };
     leg(-0.5 * swing, '#1a1f2a');
     limb(160, 178, 0.5 * swing, 62, -0.3, 30, '#3a2f2c');
     leg(0.5 * swing, '#252c3a');
     // Coat, belt, scarf, head, hat.
-    shape(c, [[128, 160], [204, 156], [222, 300], [232, 400], [176, 416], [108, 400], [118, 290]], across(c, 110, 232, [[0, '#2a2322'], [0.55, '#5a3f34'], [1, '#a8754c']]));
+    shape(
+      c,
+      [
+        [128, 160],
+        [204, 156],
+        [222, 300],
+        [232, 400],
+        [176, 416],
+        [108, 400],
+        [118, 290],
+      ],
+      across(c, 110, 232, [
+        [0, '#2a2322'],
+        [0.55, '#5a3f34'],
+        [1, '#a8754c'],
+      ]),
+    );
     c.fillStyle = '#241a16';
     c.fillRect(116, 288, 110, 16);
     c.fillStyle = '#caa25c';
@@ -180,12 +340,23 @@ function walker(phase: number): (c: Context) => void {
     c.fill();
     c.fillStyle = '#93453a';
     c.fillRect(140, 160, 24, 66);
-    c.fillStyle = across(c, 146, 206, [[0, '#7d5644'], [1, '#e2ab7c']]);
+    c.fillStyle = across(c, 146, 206, [
+      [0, '#7d5644'],
+      [1, '#e2ab7c'],
+    ]);
     c.beginPath();
     c.ellipse(176, 108, 31, 38, 0, 0, 2 * Math.PI);
     c.fill();
     disc(c, 196, 104, 3.5, '#2b1d18');
-    shape(c, [[204, 106], [216, 120], [203, 122]], '#d69a6e');
+    shape(
+      c,
+      [
+        [204, 106],
+        [216, 120],
+        [203, 122],
+      ],
+      '#d69a6e',
+    );
     c.fillStyle = '#2c2723';
     c.beginPath();
     c.ellipse(178, 82, 56, 12, 0.04, 0, 2 * Math.PI);
@@ -197,8 +368,26 @@ function walker(phase: number): (c: Context) => void {
     c.fillRect(146, 68, 62, 9);
     // The arm that holds the lantern out.
     c.lineCap = 'round';
-    line(c, [[182, 182], [240, 250], [hand.x, hand.y - 4]], 34, '#6d4c3b');
-    line(c, [[182, 176], [242, 244], [hand.x - 4, hand.y - 14]], 8, '#b98757');
+    line(
+      c,
+      [
+        [182, 182],
+        [240, 250],
+        [hand.x, hand.y - 4],
+      ],
+      34,
+      '#6d4c3b',
+    );
+    line(
+      c,
+      [
+        [182, 176],
+        [242, 244],
+        [hand.x - 4, hand.y - 14],
+      ],
+      8,
+      '#b98757',
+    );
     disc(c, hand.x, hand.y, 16, '#e2ab7c');
     weather(c, 12, 0.2, 24);
   };
@@ -210,24 +399,85 @@ function lamp(c: Context): void {
   c.beginPath();
   c.arc(80, 30, 20, Math.PI, 2 * Math.PI);
   c.stroke();
-  line(c, [[60, 30], [52, 62]], 5, '#8f6e3c');
-  line(c, [[100, 30], [108, 62]], 5, '#8f6e3c');
-  shape(c, [[40, 66], [80, 36], [120, 66]], '#2b2722');
-  shape(c, [[50, 62], [80, 42], [110, 62]], '#7d6238');
+  line(
+    c,
+    [
+      [60, 30],
+      [52, 62],
+    ],
+    5,
+    '#8f6e3c',
+  );
+  line(
+    c,
+    [
+      [100, 30],
+      [108, 62],
+    ],
+    5,
+    '#8f6e3c',
+  );
+  shape(
+    c,
+    [
+      [40, 66],
+      [80, 36],
+      [120, 66],
+    ],
+    '#2b2722',
+  );
+  shape(
+    c,
+    [
+      [50, 62],
+      [80, 42],
+      [110, 62],
+    ],
+    '#7d6238',
+  );
   c.fillStyle = '#2a231c';
   c.fillRect(34, 64, 92, 14);
   c.fillStyle = '#e8c987';
   for (let k = 0; k < 4; k++) c.fillRect(42 + 22 * k, 67, 10, 8);
-  c.fillStyle = fade(c, 78, 176, [[0, '#f6b95b'], [0.45, '#fff1c4'], [1, '#f0a048']]);
+  c.fillStyle = fade(c, 78, 176, [
+    [0, '#f6b95b'],
+    [0.45, '#fff1c4'],
+    [1, '#f0a048'],
+  ]);
   c.fillRect(40, 78, 80, 100);
   c.fillStyle = '#fffbe8';
   c.beginPath();
   c.ellipse(80, 132, 12, 26, 0, 0, 2 * Math.PI);
   c.fill();
-  for (const x of [42, 80, 118]) line(c, [[x, 78], [x, 178]], 7, '#2a231c');
-  line(c, [[40, 112], [120, 112]], 5, '#2a231c');
+  for (const x of [42, 80, 118])
+    line(
+      c,
+      [
+        [x, 78],
+        [x, 178],
+      ],
+      7,
+      '#2a231c',
+    );
+  line(
+    c,
+    [
+      [40, 112],
+      [120, 112],
+    ],
+    5,
+    '#2a231c',
+  );
   disc(c, 61, 146, 7, '#7a3a26');
-  shape(c, [[92, 150], [110, 150], [101, 134]], '#45311f');
+  shape(
+    c,
+    [
+      [92, 150],
+      [110, 150],
+      [101, 134],
+    ],
+    '#45311f',
+  );
   c.fillStyle = '#2a231c';
   c.fillRect(30, 176, 100, 18);
   c.fillStyle = '#c79b55';
@@ -262,7 +512,12 @@ const glowSize = 1100;
 
 function glow(c: Context): void {
   const h = glowSize / 2;
-  halo(c, h, h, h, [[0, 'rgba(255,190,96,0.5)'], [0.12, 'rgba(255,176,84,0.3)'], [0.4, 'rgba(240,140,60,0.1)'], [1, 'rgba(200,110,50,0)']]);
+  halo(c, h, h, h, [
+    [0, 'rgba(255,190,96,0.5)'],
+    [0.12, 'rgba(255,176,84,0.3)'],
+    [0.4, 'rgba(240,140,60,0.1)'],
+    [1, 'rgba(200,110,50,0)'],
+  ]);
 }
 
 /** Someone carries a lantern along a wall by night, turning and growing a little, while the camera shakes. */

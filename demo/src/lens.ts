@@ -43,12 +43,15 @@ export class Lens {
     const canvases = scene.layers.flatMap((layer) => layer.pictures);
     const needed = canvases.reduce((sum, c) => sum + c.width * c.height * 4 + c.height * 8 + 64, 0);
     const pixels = filmWidth * filmHeight;
-    this.memory = new WebAssembly.Memory({ initial: Math.ceil((needed + filmWidth * 32 + pixels * 4) / 65536) + 4 });
+    this.memory = new WebAssembly.Memory({
+      initial: Math.ceil((needed + filmWidth * 32 + pixels * 4) / 65536) + 4,
+    });
     const module = new WebAssembly.Module(readFileSync(new URL('film.wasm', import.meta.url)));
     const abort = (): never => {
       throw new Error('The film kernel stopped.');
     };
-    this.kernel = new WebAssembly.Instance(module, { env: { memory: this.memory, abort } }).exports as unknown as FilmKernel;
+    this.kernel = new WebAssembly.Instance(module, { env: { memory: this.memory, abort } })
+      .exports as unknown as FilmKernel;
     let free = 65536;
     const take = (bytes: number): number => {
       const at = free;
@@ -99,7 +102,9 @@ export class Lens {
     scene.layers.forEach((layer, i) => {
       const record = this.records + i * recordBytes;
       const bitmap = this.bitmaps.get(layer.pictures[layer.pictureAt?.(middle) ?? 0]) as Bitmap;
-      [bitmap.at, bitmap.width, bitmap.height, bitmap.spans].forEach((v, k) => view.setInt32(record + 4 * k, v, true));
+      [bitmap.at, bitmap.width, bitmap.height, bitmap.spans].forEach((v, k) =>
+        view.setInt32(record + 4 * k, v, true),
+      );
       for (let m = 0; m < moments; m++) {
         const t = middle + ((m + 0.5) / moments - 0.5) * shutter * second;
         const layerFromFrame = invert(frameFromLayer(scene, layer, t));
@@ -110,11 +115,21 @@ export class Lens {
     const u = this.target + pixels;
     const halved = this.target + 3 * pixels;
     kernel.exposePicture(
-      ...[this.records, scene.layers.length, moments, this.scratch, this.scratch + filmWidth * 16, this.target],
+      ...[
+        this.records,
+        scene.layers.length,
+        moments,
+        this.scratch,
+        this.scratch + filmWidth * 16,
+        this.target,
+      ],
       ...[filmWidth, filmHeight, scene.gain(middle), scene.grain, frame + 1],
     );
     kernel.halveChroma(u, halved, filmWidth, filmHeight);
     kernel.halveChroma(u + pixels, halved + pixels / 4, filmWidth, filmHeight);
-    return [new Uint8Array(memory.buffer, this.target, pixels), new Uint8Array(memory.buffer, halved, pixels / 2)];
+    return [
+      new Uint8Array(memory.buffer, this.target, pixels),
+      new Uint8Array(memory.buffer, halved, pixels / 2),
+    ];
   }
 }

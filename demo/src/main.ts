@@ -22,6 +22,8 @@ function filmInThread(name: string, folder: string): Promise<void> {
       if (done % 60 === 0) console.log(`Filming ${name}: ${done} frames`);
     });
     worker.on('error', reject);
-    worker.on('exit', (code) => (code === 0 ? resolve() : reject(new Error(`Filming ${name} ended with code ${code}.`))));
+    worker.on('exit', (code) =>
+      code === 0 ? resolve() : reject(new Error(`Filming ${name} ended with code ${code}.`)),
+    );
   });
 }

@@ -24,7 +24,11 @@ export function halo(c: Context, x: number, y: number, radius: number, stops: re
   c.fillRect(x - radius, y - radius, 2 * radius, 2 * radius);
 }
 
-export function shape(c: Context, points: readonly (readonly [number, number])[], fill: Context['fillStyle']): void {
+export function shape(
+  c: Context,
+  points: readonly (readonly [number, number])[],
+  fill: Context['fillStyle'],
+): void {
   c.beginPath();
   for (const [x, y] of points) c.lineTo(x, y);
   c.closePath();
@@ -32,7 +36,12 @@ export function shape(c: Context, points: readonly (readonly [number, number])[]
   c.fill();
 }
 
-export function line(c: Context, points: readonly (readonly [number, number])[], width: number, colour: string): void {
+export function line(
+  c: Context,
+  points: readonly (readonly [number, number])[],
+  width: number,
+  colour: string,
+): void {
   c.beginPath();
   for (const [x, y] of points) c.lineTo(x, y);
   c.lineWidth = width;
@@ -86,21 +95,42 @@ export function weather(c: Context, coarsest: number, contrast: number, seed: nu
 export function stones(
   c: Context,
   [left, top, width, height]: [number, number, number, number],
-  { course, length, random, colour }: { course: number; length: number; random: () => number; colour: (v: number) => string },
+  {
+    course,
+    length,
+    random,
+    colour,
+  }: { course: number; length: number; random: () => number; colour: (v: number) => string },
 ): void {
   c.save();
   c.beginPath();
   c.rect(left, top, width, height);
   c.clip();
   for (let y = top, row = 0; y < top + height; y += course, row++) {
-    for (let x = left - random() * length; x < left + width; ) {
+    for (let x = left - random() * length; x < left + width;) {
       const w = length * (0.65 + 0.7 * random());
       c.fillStyle = colour(random());
       c.beginPath();
       c.roundRect(x + 1.5, y + 1.5, w - 3, course - 3, Math.min(6, course / 5));
       c.fill();
-      line(c, [[x + 5, y + 3], [x + w - 5, y + 3]], 1.5, 'rgba(255,244,220,0.16)');
-      line(c, [[x + 5, y + course - 3], [x + w - 5, y + course - 3]], 2, 'rgba(0,0,0,0.2)');
+      line(
+        c,
+        [
+          [x + 5, y + 3],
+          [x + w - 5, y + 3],
+        ],
+        1.5,
+        'rgba(255,244,220,0.16)',
+      );
+      line(
+        c,
+        [
+          [x + 5, y + course - 3],
+          [x + w - 5, y + course - 3],
+        ],
+        2,
+        'rgba(0,0,0,0.2)',
+      );
       x += w;
     }
   }
@@ -109,35 +139,228 @@ export function stones(
 
 /** Straight-stroked capitals on a grid of 4 by 6; enough for the names in our world. */
 const strokes: Record<string, [number, number][][]> = {
-  A: [[[0, 6], [2, 0], [4, 6]], [[0.8, 4], [3.2, 4]]],
-  D: [[[0, 0], [0, 6], [2.6, 6], [4, 4.4], [4, 1.6], [2.6, 0], [0, 0]]],
-  E: [[[4, 0], [0, 0], [0, 6], [4, 6]], [[0, 3], [3, 3]]],
-  F: [[[4, 0], [0, 0], [0, 6]], [[0, 3], [3, 3]]],
-  H: [[[0, 0], [0, 6]], [[4, 0], [4, 6]], [[0, 3], [4, 3]]],
-  I: [[[2, 0], [2, 6]]],
-  L: [[[0, 0], [0, 6], [4, 6]]],
-  N: [[[0, 6], [0, 0], [4, 6], [4, 0]]],
-  O: [[[1.2, 0], [2.8, 0], [4, 1.5], [4, 4.5], [2.8, 6], [1.2, 6], [0, 4.5], [0, 1.5], [1.2, 0]]],
-  R: [[[0, 6], [0, 0], [3, 0], [4, 1], [4, 2.2], [3, 3.2], [0, 3.2]], [[2, 3.2], [4, 6]]],
-  S: [[[4, 0.7], [3, 0], [1, 0], [0, 1], [0, 2.2], [1, 3], [3, 3], [4, 3.9], [4, 5], [3, 6], [1, 6], [0, 5.3]]],
-  T: [[[0, 0], [4, 0]], [[2, 0], [2, 6]]],
-  W: [[[0, 0], [1, 6], [2, 2], [3, 6], [4, 0]]],
-  Y: [[[0, 0], [2, 3], [4, 0]], [[2, 3], [2, 6]]],
-  '1': [[[1, 1], [2, 0], [2, 6]]],
-  '2': [[[0, 1], [1, 0], [3, 0], [4, 1], [4, 2.2], [0, 6], [4, 6]]],
-  '3': [[[0, 0], [4, 0], [2, 2.4], [3.2, 2.6], [4, 3.8], [4, 5], [3, 6], [1, 6], [0, 5.2]]],
-  '4': [[[3, 6], [3, 0], [0, 4], [4, 4]]],
-  '7': [[[0, 0], [4, 0], [1.6, 6]]],
+  A: [
+    [
+      [0, 6],
+      [2, 0],
+      [4, 6],
+    ],
+    [
+      [0.8, 4],
+      [3.2, 4],
+    ],
+  ],
+  D: [
+    [
+      [0, 0],
+      [0, 6],
+      [2.6, 6],
+      [4, 4.4],
+      [4, 1.6],
+      [2.6, 0],
+      [0, 0],
+    ],
+  ],
+  E: [
+    [
+      [4, 0],
+      [0, 0],
+      [0, 6],
+      [4, 6],
+    ],
+    [
+      [0, 3],
+      [3, 3],
+    ],
+  ],
+  F: [
+    [
+      [4, 0],
+      [0, 0],
+      [0, 6],
+    ],
+    [
+      [0, 3],
+      [3, 3],
+    ],
+  ],
+  H: [
+    [
+      [0, 0],
+      [0, 6],
+    ],
+    [
+      [4, 0],
+      [4, 6],
+    ],
+    [
+      [0, 3],
+      [4, 3],
+    ],
+  ],
+  I: [
+    [
+      [2, 0],
+      [2, 6],
+    ],
+  ],
+  L: [
+    [
+      [0, 0],
+      [0, 6],
+      [4, 6],
+    ],
+  ],
+  N: [
+    [
+      [0, 6],
+      [0, 0],
+      [4, 6],
+      [4, 0],
+    ],
+  ],
+  O: [
+    [
+      [1.2, 0],
+      [2.8, 0],
+      [4, 1.5],
+      [4, 4.5],
+      [2.8, 6],
+      [1.2, 6],
+      [0, 4.5],
+      [0, 1.5],
+      [1.2, 0],
+    ],
+  ],
+  R: [
+    [
+      [0, 6],
+      [0, 0],
+      [3, 0],
+      [4, 1],
+      [4, 2.2],
+      [3, 3.2],
+      [0, 3.2],
+    ],
+    [
+      [2, 3.2],
+      [4, 6],
+    ],
+  ],
+  S: [
+    [
+      [4, 0.7],
+      [3, 0],
+      [1, 0],
+      [0, 1],
+      [0, 2.2],
+      [1, 3],
+      [3, 3],
+      [4, 3.9],
+      [4, 5],
+      [3, 6],
+      [1, 6],
+      [0, 5.3],
+    ],
+  ],
+  T: [
+    [
+      [0, 0],
+      [4, 0],
+    ],
+    [
+      [2, 0],
+      [2, 6],
+    ],
+  ],
+  W: [
+    [
+      [0, 0],
+      [1, 6],
+      [2, 2],
+      [3, 6],
+      [4, 0],
+    ],
+  ],
+  Y: [
+    [
+      [0, 0],
+      [2, 3],
+      [4, 0],
+    ],
+    [
+      [2, 3],
+      [2, 6],
+    ],
+  ],
+  '1': [
+    [
+      [1, 1],
+      [2, 0],
+      [2, 6],
+    ],
+  ],
+  '2': [
+    [
+      [0, 1],
+      [1, 0],
+      [3, 0],
+      [4, 1],
+      [4, 2.2],
+      [0, 6],
+      [4, 6],
+    ],
+  ],
+  '3': [
+    [
+      [0, 0],
+      [4, 0],
+      [2, 2.4],
+      [3.2, 2.6],
+      [4, 3.8],
+      [4, 5],
+      [3, 6],
+      [1, 6],
+      [0, 5.2],
+    ],
+  ],
+  '4': [
+    [
+      [3, 6],
+      [3, 0],
+      [0, 4],
+      [4, 4],
+    ],
+  ],
+  '7': [
+    [
+      [0, 0],
+      [4, 0],
+      [1.6, 6],
+    ],
+  ],
 };
 
-export function letters(c: Context, text: string, x: number, y: number, height: number, colour: string): void {
+export function letters(
+  c: Context,
+  text: string,
+  x: number,
+  y: number,
+  height: number,
+  colour: string,
+): void {
   const unit = height / 6;
   c.save();
   c.lineCap = 'round';
   c.lineJoin = 'round';
   for (const letter of text) {
     for (const stroke of strokes[letter] ?? []) {
-      line(c, stroke.map(([u, v]) => [x + u * unit, y + v * unit] as const), unit * 0.95, colour);
+      line(
+        c,
+        stroke.map(([u, v]) => [x + u * unit, y + v * unit] as const),
+        unit * 0.95,
+        colour,
+      );
     }
     x += unit * (letter === ' ' ? 3.4 : letter === 'I' || letter === '1' ? 4.6 : 5.8);
   }
@@ -148,16 +371,41 @@ export function letters(c: Context, text: string, x: number, y: number, height: 
 export function house(
   c: Context,
   [left, base, width, height]: [number, number, number, number],
-  { wall, roof, glass, random, lit }: { wall: string; roof: string; glass: string; random: () => number; lit: number },
+  {
+    wall,
+    roof,
+    glass,
+    random,
+    lit,
+  }: { wall: string; roof: string; glass: string; random: () => number; lit: number },
 ): void {
   const top = base - height;
   c.fillStyle = wall;
   c.fillRect(left, top, width, height);
-  c.fillStyle = across(c, left, left + width, [[0, 'rgba(255,220,160,0.25)'], [1, 'rgba(20,20,50,0.28)']]);
+  c.fillStyle = across(c, left, left + width, [
+    [0, 'rgba(255,220,160,0.25)'],
+    [1, 'rgba(20,20,50,0.28)'],
+  ]);
   c.fillRect(left, top, width, height);
   const rise = width * (0.3 + 0.2 * random());
-  shape(c, [[left - 6, top], [left + width * 0.5, top - rise], [left + width + 6, top]], roof);
-  line(c, [[left - 6, top], [left + width * 0.5, top - rise]], 3, 'rgba(255,226,170,0.5)');
+  shape(
+    c,
+    [
+      [left - 6, top],
+      [left + width * 0.5, top - rise],
+      [left + width + 6, top],
+    ],
+    roof,
+  );
+  line(
+    c,
+    [
+      [left - 6, top],
+      [left + width * 0.5, top - rise],
+    ],
+    3,
+    'rgba(255,226,170,0.5)',
+  );
   c.fillStyle = roof;
   c.fillRect(left + width * 0.68, top - rise * 0.86, width * 0.11, rise * 0.5);
   const columns = Math.max(2, Math.round(width / 46));
@@ -172,8 +420,24 @@ export function house(
       c.fillRect(x - 2, y - 2, w + 4, h + 4);
       c.fillStyle = random() < lit ? '#ffd27a' : glass;
       c.fillRect(x, y, w, h);
-      line(c, [[x + w / 2, y], [x + w / 2, y + h]], 1.5, 'rgba(60,40,30,0.8)');
-      line(c, [[x, y + h * 0.45], [x + w, y + h * 0.45]], 1.5, 'rgba(60,40,30,0.8)');
+      line(
+        c,
+        [
+          [x + w / 2, y],
+          [x + w / 2, y + h],
+        ],
+        1.5,
+        'rgba(60,40,30,0.8)',
+      );
+      line(
+        c,
+        [
+          [x, y + h * 0.45],
+          [x + w, y + h * 0.45],
+        ],
+        1.5,
+        'rgba(60,40,30,0.8)',
+      );
     }
   }
 }

@@ -20,7 +20,13 @@ export function cloudNoise(size: number, coarsest: number, seed: number): Float3
   return noise.map((value) => value / total);
 }
 
-function addOctave(noise: Float32Array, size: number, cell: number, weight: number, random: () => number): void {
+function addOctave(
+  noise: Float32Array,
+  size: number,
+  cell: number,
+  weight: number,
+  random: () => number,
+): void {
   const n = Math.ceil(size / cell);
   const knots = Float32Array.from({ length: n * n }, () => random() * 2 - 1);
   const ease = (t: number): number => t * t * (3 - 2 * t);

@@ -9,13 +9,20 @@ function murmur(seed: number, smoothness: number): () => number {
   return () => (level += (random() * 2 - 1 - level) * smoothness);
 }
 
-const swell = (t: number, hertz: number, phase: number): number => 0.5 + 0.5 * Math.sin(2 * Math.PI * (hertz * t + phase));
+const swell = (t: number, hertz: number, phase: number): number =>
+  0.5 + 0.5 * Math.sin(2 * Math.PI * (hertz * t + phase));
 
 /** A struck bell: partials that die away, the high ones first. */
 function bell(since: number): number {
   if (since < 0) return 0;
-  return [[523, 1, 1.6], [1046, 0.5, 2.6], [1412, 0.35, 3.6], [2093, 0.2, 5]].reduce(
-    (sum, [hertz, size, decay]) => sum + size * Math.exp(-decay * since) * Math.sin(2 * Math.PI * hertz * since),
+  return [
+    [523, 1, 1.6],
+    [1046, 0.5, 2.6],
+    [1412, 0.35, 3.6],
+    [2093, 0.2, 5],
+  ].reduce(
+    (sum, [hertz, size, decay]) =>
+      sum + size * Math.exp(-decay * since) * Math.sin(2 * Math.PI * hertz * since),
     0,
   );
 }
@@ -26,7 +33,10 @@ export function quaySound(): Sound {
   const right = murmur(2, 0.06);
   return (t) => {
     const ring = 0.07 * (bell(t - 1.5) + bell(t - 2.6) + 0.7 * bell(t - 7.2));
-    return [0.5 * left() * (0.4 + swell(t, 0.31, 0)) + ring, 0.5 * right() * (0.4 + swell(t, 0.27, 0.4)) + 0.7 * ring];
+    return [
+      0.5 * left() * (0.4 + swell(t, 0.31, 0)) + ring,
+      0.5 * right() * (0.4 + swell(t, 0.27, 0.4)) + 0.7 * ring,
+    ];
   };
 }
 
@@ -38,7 +48,10 @@ export function lanternSound(stepsASecond: number): () => Sound {
     return (t) => {
       const since = (t * stepsASecond) % 1;
       const step = 0.22 * gravel() * Math.exp(-14 * since);
-      const chirp = Math.sin(2 * Math.PI * 4150 * t) * Math.max(0, Math.sin(2 * Math.PI * 17 * t)) * (((t * 1.1) % 1) < 0.45 ? 0.018 : 0);
+      const chirp =
+        Math.sin(2 * Math.PI * 4150 * t) *
+        Math.max(0, Math.sin(2 * Math.PI * 17 * t)) *
+        ((t * 1.1) % 1 < 0.45 ? 0.018 : 0);
       const air = 0.25 * night();
       return [air + step + chirp, air + step + 0.6 * chirp];
     };

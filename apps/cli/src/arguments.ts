@@ -12,7 +12,9 @@ export function parsePoint(text: string): PointArgument {
   const match = /^(-?[\d.]+),(-?[\d.]+)@(\d+)(?:=(.+))?$/.exec(text);
   const [x, y] = [Number(match?.[1]), Number(match?.[2])];
   if (!match || !Number.isFinite(x) || !Number.isFinite(y)) {
-    throw new UsageError(`"${text}" is not a point; write it as X,Y@FRAME or X,Y@FRAME=NAME, like 960,540@0=plate.`);
+    throw new UsageError(
+      `"${text}" is not a point; write it as X,Y@FRAME or X,Y@FRAME=NAME, like 960,540@0=plate.`,
+    );
   }
   return { x, y, frame: Number(match[3]), name: match[4] ?? null };
 }
@@ -26,7 +28,8 @@ export interface FrameRange {
 export function parseRange(text: string): FrameRange {
   const match = /^(\d+):(\d+)$/.exec(text);
   const [first, last] = [Number(match?.[1]), Number(match?.[2])];
-  if (!match || last < first) throw new UsageError(`"${text}" is not a range; write first and last frame, like 0:299.`);
+  if (!match || last < first)
+    throw new UsageError(`"${text}" is not a range; write first and last frame, like 0:299.`);
   return { first, last };
 }
 
@@ -54,7 +57,12 @@ export function parseChannels(text: string): Record<(typeof channelNames)[number
       throw new UsageError(`"${name}" is no channel; choose among ${channelNames.join(', ')}.`);
     }
   }
-  return { x: wanted.includes('x'), y: wanted.includes('y'), rotation: wanted.includes('rotation'), scale: wanted.includes('scale') };
+  return {
+    x: wanted.includes('x'),
+    y: wanted.includes('y'),
+    rotation: wanted.includes('rotation'),
+    scale: wanted.includes('scale'),
+  };
 }
 
 export type ZoomArgument = 'fit' | 'none' | number;
@@ -62,6 +70,7 @@ export type ZoomArgument = 'fit' | 'none' | number;
 export function parseZoom(text: string): ZoomArgument {
   if (text === 'fit' || text === 'none') return text;
   const zoom = Number(text);
-  if (!(zoom >= 0.1 && zoom <= 20)) throw new UsageError(`Zoom must be "fit", "none" or a factor from 0.1 to 20, not "${text}".`);
+  if (!(zoom >= 0.1 && zoom <= 20))
+    throw new UsageError(`Zoom must be "fit", "none" or a factor from 0.1 to 20, not "${text}".`);
   return zoom;
 }

@@ -20,7 +20,8 @@ export interface Followed {
 }
 
 export async function indexWithProgress(clip: Clip): Promise<ClipIndex> {
-  const expected = clip.duration === null ? null : Math.round(clip.duration * framesPerSecond(clip.frameRate));
+  const expected =
+    clip.duration === null ? null : Math.round(clip.duration * framesPerSecond(clip.frameRate));
   const progress = new Progress('Reading', expected);
   try {
     return await indexClip(clip, { onProgress: progress.update });
@@ -33,7 +34,8 @@ export async function indexWithProgress(clip: Clip): Promise<ClipIndex> {
 export async function follow(clip: Clip, options: FollowOptions): Promise<Followed> {
   const { points, range } = options;
   // A header's duration tells the length nearly; a little room is left, and the true count checked after.
-  const guess = clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
+  const guess =
+    clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
   const latest = Math.max(...points.map((p) => p.frame));
   let known: ClipIndex | undefined;
   if (range || guess === null || latest >= guess) known = await indexWithProgress(clip);
@@ -43,7 +45,10 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
     const runs = points.map((p) => startRun(p, room, options));
     const last = range?.last ?? (known ? room - 1 : undefined);
     const from = known ? Math.min(...points.map((p) => p.frame)) : 0;
-    const progress = new Progress('Tracking', (last ?? room - 1) - from + 1 + latest - (range?.first ?? 0) + 1);
+    const progress = new Progress(
+      'Tracking',
+      (last ?? room - 1) - from + 1 + latest - (range?.first ?? 0) + 1,
+    );
     const index = await trackClip({
       ...{ clip, index: known, runs, direction: 'both', last },
       first: range?.first ?? 0,
@@ -56,8 +61,15 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
       continue;
     }
     const frames = index.pts.length;
-    const tracks = runs.map(({ samples }, i) => ({ name: points[i].name ?? `Point ${i + 1}`, samples: trim(samples, frames) }));
-    return { index, tracks, losses: tracks.flatMap((track) => describeLoss(track, range ?? { first: 0, last: frames - 1 })) };
+    const tracks = runs.map(({ samples }, i) => ({
+      name: points[i].name ?? `Point ${i + 1}`,
+      samples: trim(samples, frames),
+    }));
+    return {
+      index,
+      tracks,
+      losses: tracks.flatMap((track) => describeLoss(track, range ?? { first: 0, last: frames - 1 })),
+    };
   }
 }
 
@@ -65,14 +77,24 @@ function startRun({ x, y, frame }: PointArgument, frames: number, { template, se
   const samples = new Samples(frames);
   samples.set(frame, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
   const square = (side: number) => ({ width: side, height: side });
-  return { samples, from: frame, options: { ...defaultPointOptions, template: square(template), search: square(search) } };
+  return {
+    samples,
+    from: frame,
+    options: { ...defaultPointOptions, template: square(template), search: square(search) },
+  };
 }
 
 function checkFrames(points: readonly PointArgument[], range: FrameRange | null, frames: number): void {
-  const beyond = [...points.map((p) => p.frame), ...(range ? [range.last] : [])].find((frame) => frame >= frames);
-  if (beyond !== undefined) throw new UsageError(`Frame ${beyond} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
+  const beyond = [...points.map((p) => p.frame), ...(range ? [range.last] : [])].find(
+    (frame) => frame >= frames,
+  );
+  if (beyond !== undefined)
+    throw new UsageError(`Frame ${beyond} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
   const outside = range && points.find((p) => p.frame < range.first || p.frame > range.last);
-  if (outside) throw new UsageError(`The point at frame ${outside.frame} lies outside the range ${range.first}:${range.last}.`);
+  if (outside)
+    throw new UsageError(
+      `The point at frame ${outside.frame} lies outside the range ${range.first}:${range.last}.`,
+    );
 }
 
 function trim(samples: Samples, frames: number): Samples {
@@ -88,7 +110,8 @@ function describeLoss({ name, samples }: NamedTrack, { first, last }: FrameRange
   const extent = samples.extent();
   if (!extent) return [];
   const sentences: string[] = [];
-  if (extent.first > first) sentences.push(`"${name}" was lost going backwards, before frame ${extent.first}.`);
+  if (extent.first > first)
+    sentences.push(`"${name}" was lost going backwards, before frame ${extent.first}.`);
   if (extent.last < last) sentences.push(`"${name}" was lost going forwards, after frame ${extent.last}.`);
   return sentences;
 }

@@ -1,6 +1,14 @@
 import { Command, Option } from 'commander';
 import { checkTools, CancelledError } from '@lurn/media';
-import { parseChannels, parseFrame, parseNumber, parsePoint, parseRange, parseZoom, type PointArgument } from './arguments.js';
+import {
+  parseChannels,
+  parseFrame,
+  parseNumber,
+  parsePoint,
+  parseRange,
+  parseZoom,
+  type PointArgument,
+} from './arguments.js';
 import { probe } from './probe.js';
 import { steady, type SteadyArguments } from './steady.js';
 import { track, type TrackArguments } from './track.js';
@@ -19,23 +27,39 @@ const collect = (text: string, before: PointArgument[]): PointArgument[] => [...
 const addPointOptions = (command: Command, needed: boolean): Command =>
   command
     .addOption(
-      new Option('--point <X,Y@FRAME[=NAME]>', 'a point to follow, in clip pixels from the top-left corner; may be repeated')
+      new Option(
+        '--point <X,Y@FRAME[=NAME]>',
+        'a point to follow, in clip pixels from the top-left corner; may be repeated',
+      )
         .argParser(collect)
         .default([], 'none')
         .makeOptionMandatory(needed),
     )
-    .option('--template <PX>', 'full width of the box that is looked for', parseNumber('The template', 7, 401), 41)
-    .option('--search <PX>', 'full width of the box that is looked in, about where the point is expected', parseNumber('The search box', 15, 2001), 161)
+    .option(
+      '--template <PX>',
+      'full width of the box that is looked for',
+      parseNumber('The template', 7, 401),
+      41,
+    )
+    .option(
+      '--search <PX>',
+      'full width of the box that is looked in, about where the point is expected',
+      parseNumber('The search box', 15, 2001),
+      161,
+    )
     .option('--range <A:B>', 'first and last frame that matter, both included', parseRange);
 
 const program = new Command('lurn')
   .description('Follow a feature through a clip and take its motion out.')
-  .addHelpText('after', `${exitCodes}
+  .addHelpText(
+    'after',
+    `${exitCodes}
 
 Examples:
   lurn probe quay.mp4
   lurn track quay.mp4 --point 963,540@0=plate --out plate.json
-  lurn steady quay.mp4 --tracks plate.json --mode hold --zoom fit --out held.mp4`)
+  lurn steady quay.mp4 --tracks plate.json --mode hold --zoom fit --out held.mp4`,
+  )
   .exitOverride()
   .configureOutput({ outputError: () => undefined });
 
@@ -49,7 +73,10 @@ program
 let losses: string[] = [];
 
 addPointOptions(
-  program.command('track').argument('<clip>', 'a video file').description('Follow points both ways from the frames they are given on.'),
+  program
+    .command('track')
+    .argument('<clip>', 'a video file')
+    .description('Follow points both ways from the frames they are given on.'),
   true,
 )
   .requiredOption('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')
@@ -60,15 +87,31 @@ addPointOptions(
   });
 
 addPointOptions(
-  program.command('steady').argument('<clip>', 'a video file').description('Take the motion of points out of a clip and write the steadied movie.'),
+  program
+    .command('steady')
+    .argument('<clip>', 'a video file')
+    .description('Take the motion of points out of a clip and write the steadied movie.'),
   false,
 )
   .requiredOption('--out <FILE.mp4>', 'the movie to write: H.264, same size, rate and sound')
   .option('--tracks <FILE.json>', 'tracks made before, instead of points')
-  .addOption(new Option('--mode <MODE>', 'hold: take all motion out; smooth: keep the intended move').choices(['hold', 'smooth']).default('hold'))
-  .option('--smooth <SECONDS>', 'for smooth: the standard deviation of the Gaussian', parseNumber('The smoothing', 0, 60), 1)
+  .addOption(
+    new Option('--mode <MODE>', 'hold: take all motion out; smooth: keep the intended move')
+      .choices(['hold', 'smooth'])
+      .default('hold'),
+  )
+  .option(
+    '--smooth <SECONDS>',
+    'for smooth: the standard deviation of the Gaussian',
+    parseNumber('The smoothing', 0, 60),
+    1,
+  )
   .option('--channels <LIST>', 'what is taken out', parseChannels, parseChannels('x,y,rotation,scale'))
-  .option('--reference <FRAME>', 'the frame that is left as it is; the first tracked one if not given', parseFrame)
+  .option(
+    '--reference <FRAME>',
+    'the frame that is left as it is; the first tracked one if not given',
+    parseFrame,
+  )
   .option('--zoom <ZOOM>', 'fit: the smallest that leaves no bare edge; none; or a factor', parseZoom, 'fit')
   .option('--motion <FILE.json>', 'also write the motion and the placement of every frame (lurn-motion)')
   .addHelpText('after', exitCodes)
@@ -77,7 +120,9 @@ addPointOptions(
   });
 
 try {
-  program.commands.forEach((command) => command.exitOverride().configureOutput({ outputError: () => undefined }));
+  program.commands.forEach((command) =>
+    command.exitOverride().configureOutput({ outputError: () => undefined }),
+  );
   program.hook('preAction', async () => void (await checkTools()));
   await program.parseAsync();
   for (const loss of losses) console.error(loss);

@@ -34,7 +34,10 @@ export async function probe(path: string, { json }: { json?: boolean }): Promise
     ['Codec', `${facts.codec}, ${facts.pixelFormat}, ${facts.bits} bit`],
     ['Key frames', `${facts.keyFrames}`],
     ['Colour', [range, space, primaries, transfer].map((tag) => tag ?? 'untagged').join(', ')],
-    ['Sound', facts.sound.map((s) => `${s.codec}, ${s.channels} channels, ${s.sampleRate} Hz`).join('; ') || 'none'],
+    [
+      'Sound',
+      facts.sound.map((s) => `${s.codec}, ${s.channels} channels, ${s.sampleRate} Hz`).join('; ') || 'none',
+    ],
   ];
   for (const [label, value] of rows) console.log(`${label.padEnd(12)}${value}`);
 }

@@ -9,8 +9,13 @@ export class Progress {
     private readonly title: string,
     private readonly total: number | null,
   ) {
-    const format = total === null ? `${title} {value} frames` : `${title} {bar} {percentage} % · {value} of {total} frames · {eta_formatted} left`;
-    this.bar = process.stderr.isTTY ? new SingleBar({ format, hideCursor: true, clearOnComplete: true, stream: process.stderr }) : null;
+    const format =
+      total === null
+        ? `${title} {value} frames`
+        : `${title} {bar} {percentage} % · {value} of {total} frames · {eta_formatted} left`;
+    this.bar = process.stderr.isTTY
+      ? new SingleBar({ format, hideCursor: true, clearOnComplete: true, stream: process.stderr })
+      : null;
     this.bar?.start(total ?? 1, 0);
   }
 

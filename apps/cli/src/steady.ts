@@ -1,6 +1,14 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import {
-  fitFraming, framesPerSecond, noFraming, place, readTracksJson, steady as solveSteady, writeMotionJson, type Channels, type NamedTrack,
+  fitFraming,
+  framesPerSecond,
+  noFraming,
+  place,
+  readTracksJson,
+  steady as solveSteady,
+  writeMotionJson,
+  type Channels,
+  type NamedTrack,
 } from '@lurn/core';
 import { openClip, type ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
@@ -38,38 +46,65 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
     index = await indexWithProgress(clip);
     tracks = readTracksJson(text, { ...clip, frames: index.pts.length });
   } else {
-    ({ index, tracks, losses } = await follow(clip, { ...args, points: args.point, range: args.range ?? null }));
+    ({ index, tracks, losses } = await follow(clip, {
+      ...args,
+      points: args.point,
+      range: args.range ?? null,
+    }));
   }
   const frames = index.pts.length;
   const range = args.range ?? { first: 0, last: frames - 1 };
   const extents = tracks.map((t) => t.samples.extent()).filter((e) => e !== null);
-  if (extents.length === 0) throw new UsageError('The tracks hold no usable sample, so there is no motion to take out.');
+  if (extents.length === 0)
+    throw new UsageError('The tracks hold no usable sample, so there is no motion to take out.');
   const referenceFrame = args.reference ?? Math.max(range.first, Math.min(...extents.map((e) => e.first)));
   for (const frame of [referenceFrame, range.last]) {
-    if (frame >= frames) throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
+    if (frame >= frames)
+      throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
   }
   const size = { width: clip.width, height: clip.height };
   const { motion, correction } = solveSteady(
     tracks.map((t) => t.samples),
     { ...size, frames, framesPerSecond: framesPerSecond(clip.frameRate) },
-    { mode: args.mode, smoothSeconds: args.smooth, channels: args.channels, referenceFrame, range, framing: noFraming },
+    {
+      mode: args.mode,
+      smoothSeconds: args.smooth,
+      channels: args.channels,
+      referenceFrame,
+      range,
+      framing: noFraming,
+    },
   );
-  let framing = args.zoom === 'none' ? noFraming : { ...noFraming, zoom: args.zoom === 'fit' ? 1 : args.zoom };
+  let framing =
+    args.zoom === 'none' ? noFraming : { ...noFraming, zoom: args.zoom === 'fit' ? 1 : args.zoom };
   if (args.zoom === 'fit') {
     const fit = fitFraming(correction.matrices, range.first, range.last, size);
-    if (!fit) throw new UsageError('No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.');
+    if (!fit)
+      throw new UsageError(
+        'No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.',
+      );
     framing = fit.framing;
     const cause = fit.forcedBy.map(({ frame, edge }) => `frame ${frame}, ${edge}`).join('; ');
     console.log(`Zoom ${(100 * framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
   }
   const placements = place(correction.matrices, framing, size);
-  if (args.motion) await writeFile(args.motion, writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last));
+  if (args.motion)
+    await writeFile(
+      args.motion,
+      writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last),
+    );
   const progress = new Progress('Exporting', 1 + range.last - range.first);
   const calledOff = new AbortController();
   process.once('SIGINT', () => calledOff.abort());
-  await exportMovie({ clip, index, placements, ...range, path: args.out, onProgress: progress.update, signal: calledOff.signal }).finally(() =>
-    progress.end(),
-  );
+  await exportMovie({
+    clip,
+    index,
+    placements,
+    ...range,
+    path: args.out,
+    onProgress: progress.update,
+    signal: calledOff.signal,
+  }).finally(() => progress.end());
   console.log(`${1 + range.last - range.first} frames written to ${args.out}.`);
   return losses;
 }

@@ -17,11 +17,18 @@ export interface TrackArguments {
 /** Returns what was lost on the way, a sentence each. */
 export async function track(path: string, args: TrackArguments): Promise<string[]> {
   const kind = extname(args.out).toLowerCase();
-  if (kind !== '.json' && kind !== '.csv') throw new UsageError(`--out must end in .json or .csv, not "${args.out}".`);
+  if (kind !== '.json' && kind !== '.csv')
+    throw new UsageError(`--out must end in .json or .csv, not "${args.out}".`);
   const clip = await openClip(path);
-  const { index, tracks, losses } = await follow(clip, { ...args, points: args.point, range: args.range ?? null });
+  const { index, tracks, losses } = await follow(clip, {
+    ...args,
+    points: args.point,
+    range: args.range ?? null,
+  });
   const facts = { ...clip, frames: index.pts.length };
   await writeFile(args.out, kind === '.json' ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));
-  console.log(`${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${args.out}.`);
+  console.log(
+    `${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${args.out}.`,
+  );
   return losses;
 }

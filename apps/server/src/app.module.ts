@@ -24,7 +24,14 @@ export class AppModule {
     return {
       module: AppModule,
       imports: [MulterModule.register({ dest: `${options.data}/uploads`, limits: { files: 1 } })],
-      controllers: [HealthController, ProjectsController, ClipsController, TracksController, JobsController, ExportsController],
+      controllers: [
+        HealthController,
+        ProjectsController,
+        ClipsController,
+        TracksController,
+        JobsController,
+        ExportsController,
+      ],
       providers: [
         { provide: SERVER_OPTIONS, useValue: options },
         { provide: DATABASE, useFactory: () => openDatabase(options.data) },

@@ -43,12 +43,27 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
     }),
   );
   app.use(helmet({ contentSecurityPolicy: { directives: policy }, strictTransportSecurity: false }));
-  app.use(compression({ filter: (request, response) => !isStream(response) && compression.filter(request, response) }));
+  app.use(
+    compression({
+      filter: (request, response) => !isStream(response) && compression.filter(request, response),
+    }),
+  );
   app.setGlobalPrefix('api');
-  app.useGlobalPipes(new ValidationPipe({ whitelist: true, forbidNonWhitelisted: true, transform: true, errorHttpStatusCode: 422 }));
+  app.useGlobalPipes(
+    new ValidationPipe({
+      whitelist: true,
+      forbidNonWhitelisted: true,
+      transform: true,
+      errorHttpStatusCode: 422,
+    }),
+  );
   app.useGlobalFilters(new MediaErrorFilter(app.getHttpAdapter()));
   app.enableShutdownHooks();
-  const document = new DocumentBuilder().setTitle('Lurn').setDescription('Follow, steady, export.').setVersion('1').build();
+  const document = new DocumentBuilder()
+    .setTitle('Lurn')
+    .setDescription('Follow, steady, export.')
+    .setVersion('1')
+    .build();
   SwaggerModule.setup('api/docs', app, () => SwaggerModule.createDocument(app, document));
   serveWeb(app, options.web);
   await app.get(ClipFiles).prepare();
@@ -65,10 +80,15 @@ const policy = {
   'upgrade-insecure-requests': null,
 };
 
-const isStream = (response: Response): boolean => String(response.getHeader('content-type')).startsWith('text/event-stream');
+const isStream = (response: Response): boolean =>
+  String(response.getHeader('content-type')).startsWith('text/event-stream');
 
 /** Refusals are news, failures are errors; the rest only when asked for. */
-function level(_request: unknown, response: { statusCode: number }, error?: Error): 'error' | 'info' | 'debug' {
+function level(
+  _request: unknown,
+  response: { statusCode: number },
+  error?: Error,
+): 'error' | 'info' | 'debug' {
   if (error || response.statusCode >= 500) return 'error';
   return response.statusCode >= 400 ? 'info' : 'debug';
 }

@@ -14,7 +14,9 @@ if (theme) document.documentElement.dataset.theme = theme;
 const broken = (
   <div className="flex h-full">
     <ErrorNote message="Something went wrong on this page. Your work is saved; reload to go on.">
-      <a className="btn btn-sm" href="/">All projects</a>
+      <a className="btn btn-sm" href="/">
+        All projects
+      </a>
     </ErrorNote>
   </div>
 );
@@ -28,7 +30,9 @@ const router = createBrowserRouter([
     element: (
       <div className="flex h-full">
         <ErrorNote message="There is nothing at this address.">
-          <a className="btn btn-sm" href="/">All projects</a>
+          <a className="btn btn-sm" href="/">
+            All projects
+          </a>
         </ErrorNote>
       </div>
     ),

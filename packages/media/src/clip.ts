@@ -71,7 +71,15 @@ interface Probe {
 export async function openClip(path: string, name = basename(path)): Promise<Clip> {
   let probe: Probe;
   try {
-    const text = await runTool('ffprobe', ['-v', 'error', '-show_streams', '-show_format', '-of', 'json', path]);
+    const text = await runTool('ffprobe', [
+      '-v',
+      'error',
+      '-show_streams',
+      '-show_format',
+      '-of',
+      'json',
+      path,
+    ]);
     probe = JSON.parse(text) as Probe;
   } catch (error) {
     if (!(error instanceof MediaError) || error.message.includes('not installed')) throw error;
@@ -86,7 +94,8 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
     throw new MediaError(`"${name}" has no moving picture in it.`);
   }
   if (!video.codec_name) throw new MediaError(`"${name}" is in a format that this ffmpeg cannot decode.`);
-  const turned = Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
+  const turned =
+    Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
   const pixelFormat = video.pix_fmt ?? 'yuv420p';
   return {
     path,
@@ -102,7 +111,12 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
     subsampling: subsampling(pixelFormat),
     siting: video.chroma_location === 'center' || pixelFormat.startsWith('yuvj') ? 'center' : 'left',
     colour: {
-      range: video.color_range === 'pc' || pixelFormat.startsWith('yuvj') ? 'pc' : video.color_range === 'tv' ? 'tv' : null,
+      range:
+        video.color_range === 'pc' || pixelFormat.startsWith('yuvj')
+          ? 'pc'
+          : video.color_range === 'tv'
+            ? 'tv'
+            : null,
       space: known(video.color_space, ['unknown', 'reserved', 'gbr']),
       primaries: known(video.color_primaries, ['unknown', 'reserved']),
       transfer: known(video.color_transfer, ['unknown', 'reserved']),

@@ -1,6 +1,13 @@
 import { pictureBytes } from '@lurn/core';
 import { workingFormat, type Clip } from './clip.js';
-import { frameTime, IndexBuilder, keyAtOrBefore, parseShownFrame, type ClipIndex, type ShownFrame } from './clip-index.js';
+import {
+  frameTime,
+  type IndexBuilder,
+  keyAtOrBefore,
+  parseShownFrame,
+  type ClipIndex,
+  type ShownFrame,
+} from './clip-index.js';
 import { MediaError } from './media-error.js';
 import { startFfmpeg, type RunningTool } from './process.js';
 

@@ -41,7 +41,20 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
         '-vf',
         `showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area,format=yuv420p`,
         ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
-        ...['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '21', '-g', '12', '-bf', '0'],
+        ...[
+          '-c:v',
+          'libx264',
+          '-preset',
+          'veryfast',
+          '-tune',
+          'fastdecode',
+          '-crf',
+          '21',
+          '-g',
+          '12',
+          '-bf',
+          '0',
+        ],
         ...['-movflags', '+faststart', '-f', 'mp4', '-y', partial],
       ]
     : ['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'];

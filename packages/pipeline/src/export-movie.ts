@@ -1,5 +1,13 @@
 import { rename, rm } from 'node:fs/promises';
-import { kernelHeap, makeKernelMemory, matrixAt, startKernels, warpPicture, type Interpolation, type YuvFormat } from '@lurn/core';
+import {
+  kernelHeap,
+  makeKernelMemory,
+  matrixAt,
+  startKernels,
+  warpPicture,
+  type Interpolation,
+  type YuvFormat,
+} from '@lurn/core';
 import { frameBytes, readFrames, startMovie, type Clip, type ClipIndex } from '@lurn/media';
 import { kernelModule } from './kernels.js';
 

@@ -10,7 +10,10 @@ export interface PackedSamples {
 }
 
 export function packSamples(samples: Samples): PackedSamples {
-  return { frames: samples.frames, pages: Array.from({ length: samples.pages }, (_, page) => samples.packPage(page)) };
+  return {
+    frames: samples.frames,
+    pages: Array.from({ length: samples.pages }, (_, page) => samples.packPage(page)),
+  };
 }
 
 export function unpackSamples({ frames, pages }: PackedSamples): Samples {
@@ -52,4 +55,5 @@ export interface TaskCall {
 }
 
 /** How the work ended. Errors cross as text: their class would be lost between threads. */
-export type TaskEnd = { end: 'done' } | { end: 'cancelled' } | { end: 'failed'; reason: string; expected: boolean };
+export type TaskEnd =
+  { end: 'done' } | { end: 'cancelled' } | { end: 'failed'; reason: string; expected: boolean };

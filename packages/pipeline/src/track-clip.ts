@@ -1,4 +1,11 @@
-import { PointTracker, type Plane, type PointTrackerOptions, type Sample, type Samples, SampleState } from '@lurn/core';
+import {
+  PointTracker,
+  type Plane,
+  type PointTrackerOptions,
+  type Sample,
+  type Samples,
+  SampleState,
+} from '@lurn/core';
 import { CancelledError, frameBytes, IndexBuilder, readFrames, type Clip, type ClipIndex } from '@lurn/media';
 
 /** One track to follow: it starts at `from`, where it must have a usable sample. */
@@ -78,7 +85,8 @@ async function forwards(
   });
   for await (const { frame, data } of frames) {
     const picture: Plane = { data, width: clip.width, height: clip.height, stride: clip.width };
-    for (const follower of followers) if (frame >= follower.run.from) batch.add(follower.look(picture, frame));
+    for (const follower of followers)
+      if (frame >= follower.run.from) batch.add(follower.look(picture, frame));
     passed();
     // Without an index the pass goes on to the end, for the index.
     if (index && followers.every((f) => f.ended)) break;
@@ -109,8 +117,14 @@ async function backwards(
       pictures.push(data);
     }
     for (let frame = last; frame >= first; frame--) {
-      const picture: Plane = { data: pictures[frame - first], width: clip.width, height: clip.height, stride: clip.width };
-      for (const follower of followers) if (frame <= follower.run.from) batch.add(follower.look(picture, frame));
+      const picture: Plane = {
+        data: pictures[frame - first],
+        width: clip.width,
+        height: clip.height,
+        stride: clip.width,
+      };
+      for (const follower of followers)
+        if (frame <= follower.run.from) batch.add(follower.look(picture, frame));
       passed();
       // Lets a cancel be heard between frames.
       if (frame % 8 === 0) await new Promise(setImmediate);
@@ -140,10 +154,12 @@ class Follower {
     if (!samples.found(from)) throw new RangeError(`There is nothing to track from at frame ${from}.`);
     if (samples.state[from] === SampleState.placed) return;
     const keys = samples.keys().sort((a, b) => Math.abs(a - from) - Math.abs(b - from));
-    if (keys.length === 0) throw new RangeError('A track without a hand-placed key has no template to look for.');
+    if (keys.length === 0)
+      throw new RangeError('A track without a hand-placed key has no template to look for.');
     const data = new Uint8Array(frameBytes(clip, 'luma'));
     const slot = (): Uint8Array => data;
-    for await (const _ of readFrames(clip, { first: keys[0], last: keys[0], index, planes: 'luma', slot })) break;
+    for await (const _ of readFrames(clip, { first: keys[0], last: keys[0], index, planes: 'luma', slot }))
+      break;
     const picture: Plane = { data, width: clip.width, height: clip.height, stride: clip.width };
     this.template = { picture, key: samples.get(keys[0]) as Sample };
   }

@@ -1,7 +1,25 @@
-import { Body, Controller, Delete, Get, Header, HttpCode, Param, ParseIntPipe, Patch, Post, Res, StreamableFile } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  Header,
+  HttpCode,
+  Param,
+  ParseIntPipe,
+  Patch,
+  Post,
+  Res,
+  StreamableFile,
+} from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
-  NewTrackRequest, SteadyRequest, TrackRunRequest, type ClipChange, type ClipView, type JobView,
+  NewTrackRequest,
+  SteadyRequest,
+  TrackRunRequest,
+  type ClipChange,
+  type ClipView,
+  type JobView,
 } from '@lurn/contract';
 import { writeMotionJson, writeTracksCsv, writeTracksJson } from '@lurn/core';
 import type { Response } from 'express';
@@ -41,7 +59,9 @@ export class ClipsController {
   @ApiOperation({ summary: 'The proxy, by byte ranges' })
   async proxy(@Param('id') id: string, @Res() response: Response): Promise<void> {
     await this.clips.ready(id);
-    response.sendFile(this.files.proxy(id), { headers: { 'Content-Type': 'video/mp4', 'Cache-Control': 'private, max-age=3600' } });
+    response.sendFile(this.files.proxy(id), {
+      headers: { 'Content-Type': 'video/mp4', 'Cache-Control': 'private, max-age=3600' },
+    });
   }
 
   @Get(':id/poster')
@@ -101,7 +121,10 @@ export class ClipsController {
   @ApiOperation({ summary: 'The tracks as lurn-tracks JSON' })
   async tracksJson(@Param('id') id: string): Promise<StreamableFile> {
     const { row, media } = await this.clips.ready(id);
-    const text = writeTracksJson({ ...media, frames: row.frames }, await this.clips.namedTracks(id, row.frames));
+    const text = writeTracksJson(
+      { ...media, frames: row.frames },
+      await this.clips.namedTracks(id, row.frames),
+    );
     return attachment(text, 'application/json', `${stem(row.name)}-tracks.json`);
   }
 
@@ -128,4 +151,7 @@ export class ClipsController {
 const stem = (name: string): string => name.replace(/\.[^.]*$/, '') || name;
 
 const attachment = (text: string, type: string, name: string): StreamableFile =>
-  new StreamableFile(Buffer.from(text), { type, disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}` });
+  new StreamableFile(Buffer.from(text), {
+    type,
+    disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+  });

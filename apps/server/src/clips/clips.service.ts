@@ -1,9 +1,25 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rename, rm } from 'node:fs/promises';
-import { ConflictException, Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
+import {
+  ConflictException,
+  Inject,
+  Injectable,
+  NotFoundException,
+  UnprocessableEntityException,
+} from '@nestjs/common';
 import type { ClipCard, ClipView, SteadyView } from '@lurn/contract';
 import { formatFrameRate, framesPerSecond, Samples, type NamedTrack } from '@lurn/core';
-import { indexClip, makePoster, MediaError, openClip, proxyRate, proxySize, readStill, type Clip, type ClipIndex } from '@lurn/media';
+import {
+  indexClip,
+  makePoster,
+  MediaError,
+  openClip,
+  proxyRate,
+  proxySize,
+  readStill,
+  type Clip,
+  type ClipIndex,
+} from '@lurn/media';
 import { and, asc, eq, inArray } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, pages, projects, tracks } from '../database/schema.js';
@@ -54,7 +70,18 @@ export class ClipsService {
       await mkdir(this.files.folder(id), { recursive: true });
       await rename(upload, this.files.original(id));
       const row: ClipRow = {
-        ...{ id, projectId, name, bytes, state: 'reading', error: null, frames: 0, timeBase: null, pts: null, key: null },
+        ...{
+          id,
+          projectId,
+          name,
+          bytes,
+          state: 'reading',
+          error: null,
+          frames: 0,
+          timeBase: null,
+          pts: null,
+          key: null,
+        },
         media: { ...media, path: '' },
         steady: freshSteady(0),
         createdAt: new Date().toISOString(),
@@ -71,41 +98,51 @@ export class ClipsService {
 
   /** Clips whose reading was cut short by the server's end are read again. */
   async resumeReading(): Promise<void> {
-    const unread = await this.database.select().from(clips).where(inArray(clips.state, ['waiting', 'reading']));
+    const unread = await this.database
+      .select()
+      .from(clips)
+      .where(inArray(clips.state, ['waiting', 'reading']));
     for (const row of unread) await this.read(row);
   }
 
   private async read(row: ClipRow): Promise<void> {
     const media = this.mediaOf(row);
     const expected = Math.round((media.duration ?? 0) * framesPerSecond(media.frameRate));
-    await this.jobs.start({ projectId: row.projectId, clipId: row.id, kind: 'import', total: expected }, async ({ progress, signal }) => {
-      const proxy = this.files.proxy(row.id);
-      try {
-        const index = await indexClip(media, { proxy, onProgress: progress, signal });
-        const frames = index.pts.length;
-        const middle = Math.floor(frames / 2) / proxyRate(media);
-        await makePoster(proxy, middle, this.files.poster(row.id));
-        Object.assign(row, {
-          ...{ state: 'ready', frames, timeBase: index.timeBase, steady: freshSteady(frames) },
-          pts: Buffer.from(index.pts.buffer),
-          key: Buffer.from(index.key.buffer),
-        });
-      } catch (error) {
-        if (signal.aborted) throw error;
-        row.state = 'failed';
-        row.error = error instanceof MediaError ? error.message : `"${row.name}" could not be read.`;
-        throw error;
-      } finally {
-        if (!signal.aborted) {
-          await this.database.update(clips).set(row).where(eq(clips.id, row.id));
-          this.tell(row);
+    await this.jobs.start(
+      { projectId: row.projectId, clipId: row.id, kind: 'import', total: expected },
+      async ({ progress, signal }) => {
+        const proxy = this.files.proxy(row.id);
+        try {
+          const index = await indexClip(media, { proxy, onProgress: progress, signal });
+          const frames = index.pts.length;
+          const middle = Math.floor(frames / 2) / proxyRate(media);
+          await makePoster(proxy, middle, this.files.poster(row.id));
+          Object.assign(row, {
+            ...{ state: 'ready', frames, timeBase: index.timeBase, steady: freshSteady(frames) },
+            pts: Buffer.from(index.pts.buffer),
+            key: Buffer.from(index.key.buffer),
+          });
+        } catch (error) {
+          if (signal.aborted) throw error;
+          row.state = 'failed';
+          row.error = error instanceof MediaError ? error.message : `"${row.name}" could not be read.`;
+          throw error;
+        } finally {
+          if (!signal.aborted) {
+            await this.database.update(clips).set(row).where(eq(clips.id, row.id));
+            this.tell(row);
+          }
         }
-      }
-    });
+      },
+    );
   }
 
   async cardsOf(projectId: string): Promise<ClipCard[]> {
-    const rows = await this.database.select().from(clips).where(eq(clips.projectId, projectId)).orderBy(asc(clips.createdAt));
+    const rows = await this.database
+      .select()
+      .from(clips)
+      .where(eq(clips.projectId, projectId))
+      .orderBy(asc(clips.createdAt));
     return rows.map(card);
   }
 
@@ -121,8 +158,14 @@ export class ClipsService {
     if (row.state !== 'ready' || !row.pts || !row.key || !row.timeBase) {
       throw new ConflictException(row.error ?? `"${row.name}" is still being read; try again in a moment.`);
     }
-    const pts = new Float64Array(row.pts.buffer.slice(row.pts.byteOffset, row.pts.byteOffset + row.pts.byteLength) as ArrayBuffer);
-    return { row, media: this.mediaOf(row), index: { timeBase: row.timeBase, pts, key: new Uint8Array(row.key) } };
+    const pts = new Float64Array(
+      row.pts.buffer.slice(row.pts.byteOffset, row.pts.byteOffset + row.pts.byteLength) as ArrayBuffer,
+    );
+    return {
+      row,
+      media: this.mediaOf(row),
+      index: { timeBase: row.timeBase, pts, key: new Uint8Array(row.key) },
+    };
   }
 
   async view(id: string): Promise<ClipView> {
@@ -159,7 +202,9 @@ export class ClipsService {
   async namedTracks(id: string, frames: number, { onlyUsed = false } = {}): Promise<NamedTrack[]> {
     const { tracks: own } = await this.view(id);
     const wanted = own.filter((t) => t.used || !onlyUsed);
-    return Promise.all(wanted.map(async (t) => ({ name: t.name, samples: await this.samples(t.id, frames) })));
+    return Promise.all(
+      wanted.map(async (t) => ({ name: t.name, samples: await this.samples(t.id, frames) })),
+    );
   }
 
   /** One frame at full size, as a JPEG; the last few are kept. */
@@ -183,7 +228,9 @@ export class ClipsService {
       const { row } = await this.ready(id);
       const { first, last } = steady.range;
       if (first > last || last >= row.frames || steady.referenceFrame >= row.frames) {
-        throw new UnprocessableEntityException(`Frames must lie within 0 to ${row.frames - 1}, the first before the last.`);
+        throw new UnprocessableEntityException(
+          `Frames must lie within 0 to ${row.frames - 1}, the first before the last.`,
+        );
       }
       return this.edits.commit(id, label, [{ kind: 'steady', before: row.steady, after: steady }]);
     });
@@ -209,5 +256,17 @@ export class ClipsService {
 function card(row: ClipRow): ClipCard {
   const { id, projectId, name, state, error, frames, bytes, createdAt, media } = row;
   const { width, height } = media;
-  return { id, projectId, name, state, error, width, height, frameRate: formatFrameRate(media.frameRate), frames, bytes, createdAt };
+  return {
+    id,
+    projectId,
+    name,
+    state,
+    error,
+    width,
+    height,
+    frameRate: formatFrameRate(media.frameRate),
+    frames,
+    bytes,
+    createdAt,
+  };
 }

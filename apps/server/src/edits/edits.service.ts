@@ -25,7 +25,10 @@ export class EditsService {
   inTurn<T>(clipId: string, work: () => Promise<T>): Promise<T> {
     const before = this.turns.get(clipId) ?? Promise.resolve();
     const result = before.then(work, work);
-    this.turns.set(clipId, result.catch(() => undefined));
+    this.turns.set(
+      clipId,
+      result.catch(() => undefined),
+    );
     return result;
   }
 
@@ -45,7 +48,12 @@ export class EditsService {
   }
 
   /** Applies changes and remembers them for undo. With `applied`, they have been stored already. */
-  async commit(clipId: string, label: string, changes: Change[], { applied = false } = {}): Promise<ClipChange> {
+  async commit(
+    clipId: string,
+    label: string,
+    changes: Change[],
+    { applied = false } = {},
+  ): Promise<ClipChange> {
     const statements: Statement[] = applied ? [] : changes.map((change) => this.statement(change, clipId));
     statements.push(
       this.database.delete(edits).where(and(eq(edits.clipId, clipId), eq(edits.undone, true))),
@@ -93,8 +101,15 @@ export class EditsService {
     return { undo: undo?.label ?? null, redo: redo?.label ?? null };
   }
 
-  private async replay(clipId: string, editId: number, changes: Change[], undone: boolean): Promise<ClipChange> {
-    this.requireFree(changes.flatMap((c) => (c.kind === 'track' ? [c.id] : c.kind === 'page' ? [c.trackId] : [])));
+  private async replay(
+    clipId: string,
+    editId: number,
+    changes: Change[],
+    undone: boolean,
+  ): Promise<ClipChange> {
+    this.requireFree(
+      changes.flatMap((c) => (c.kind === 'track' ? [c.id] : c.kind === 'page' ? [c.trackId] : [])),
+    );
     await this.store([
       ...changes.map((change) => this.statement(change, clipId)),
       this.database.update(edits).set({ undone }).where(eq(edits.id, editId)),
@@ -119,7 +134,8 @@ export class EditsService {
           .onConflictDoUpdate({ target: tracks.id, set: { view: change.after } });
       case 'page': {
         const { trackId, page, after } = change;
-        if (after === null) return this.database.delete(pages).where(and(eq(pages.trackId, trackId), eq(pages.page, page)));
+        if (after === null)
+          return this.database.delete(pages).where(and(eq(pages.trackId, trackId), eq(pages.page, page)));
         const bytes = Buffer.from(after, 'base64');
         return this.database
           .insert(pages)
@@ -130,12 +146,17 @@ export class EditsService {
   }
 
   private async announce(clipId: string, changes: readonly Change[]): Promise<ClipChange> {
-    const [clip] = await this.database.select({ projectId: clips.projectId }).from(clips).where(eq(clips.id, clipId));
+    const [clip] = await this.database
+      .select({ projectId: clips.projectId })
+      .from(clips)
+      .where(eq(clips.id, clipId));
     const change: ClipChange = {
       clipId,
       tracks: changes.flatMap((c) => (c.kind === 'track' && c.after ? [c.after] : [])),
       removedTracks: changes.flatMap((c) => (c.kind === 'track' && !c.after ? [c.id] : [])),
-      pages: changes.flatMap((c) => (c.kind === 'page' ? [{ trackId: c.trackId, page: c.page, bytes: c.after }] : [])),
+      pages: changes.flatMap((c) =>
+        c.kind === 'page' ? [{ trackId: c.trackId, page: c.page, bytes: c.after }] : [],
+      ),
       steady: changes.reduce<ClipChange['steady']>((last, c) => (c.kind === 'steady' ? c.after : last), null),
       history: await this.history(clipId),
     };

@@ -30,7 +30,8 @@ export class EventHub implements BeforeApplicationShutdown {
   /** The project's events from now on, after those that followed `lastId`. */
   stream(projectId: string, lastId: string | undefined): Observable<MessageEvent> {
     return new Observable((subscriber) => {
-      const send = ({ number, event }: Told): void => subscriber.next({ id: `${this.run}-${number}`, data: event });
+      const send = ({ number, event }: Told): void =>
+        subscriber.next({ id: `${this.run}-${number}`, data: event });
       const subscription = this.live.subscribe({
         next: (told) => told.projectId === projectId && send(told),
         complete: () => subscriber.complete(),

@@ -16,7 +16,8 @@ export class ExportsController {
   @ApiOperation({ summary: 'Download an exported movie' })
   async file(@Param('id') id: string, @Res() response: Response): Promise<void> {
     const job = await this.jobs.find(id);
-    if (job?.kind !== 'export' || job.state !== 'done') throw new NotFoundException('There is no such export.');
+    if (job?.kind !== 'export' || job.state !== 'done')
+      throw new NotFoundException('There is no such export.');
     response.download(this.files.movie(job.id), job.fileName ?? 'steadied.mp4');
   }
 }

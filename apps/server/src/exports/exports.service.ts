@@ -18,14 +18,20 @@ export class ExportsService {
     const tracks = await this.clips.namedTracks(row.id, row.frames, { onlyUsed: true });
     const size = { width: media.width, height: media.height };
     const clip = { ...size, frames: row.frames, framesPerSecond: framesPerSecond(media.frameRate) };
-    return steady(tracks.map((t) => t.samples), clip, row.steady);
+    return steady(
+      tracks.map((t) => t.samples),
+      clip,
+      row.steady,
+    );
   }
 
   async start(clipId: string): Promise<JobView> {
     const clip = await this.clips.ready(clipId);
     const { motion, placements } = await this.solve(clip);
     if (motion.support.every((n) => n === 0)) {
-      throw new UnprocessableEntityException('There is no motion to take out yet: place a track and follow it first.');
+      throw new UnprocessableEntityException(
+        'There is no motion to take out yet: place a track and follow it first.',
+      );
     }
     const { row, media, index } = clip;
     const { first, last } = row.steady.range;
@@ -34,7 +40,16 @@ export class ExportsService {
       { projectId: row.projectId, clipId, kind: 'export', total: last - first + 1, fileName },
       ({ id, progress, signal }) =>
         this.jobs.pool.run(
-          { kind: 'export', clip: media, index, placements, first, last, interpolation: 'cubic', path: this.files.movie(id) },
+          {
+            kind: 'export',
+            clip: media,
+            index,
+            placements,
+            first,
+            last,
+            interpolation: 'cubic',
+            path: this.files.movie(id),
+          },
           (news) => 'frames' in news && progress(news.frames),
           signal,
         ),

@@ -1,4 +1,12 @@
-import { ConflictException, Controller, Delete, Get, HttpCode, NotFoundException, Param } from '@nestjs/common';
+import {
+  ConflictException,
+  Controller,
+  Delete,
+  Get,
+  HttpCode,
+  NotFoundException,
+  Param,
+} from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import type { JobView } from '@lurn/contract';
 import { JobsService } from './jobs.service.js';

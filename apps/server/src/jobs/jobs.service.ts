@@ -44,7 +44,10 @@ export class JobsService implements OnApplicationShutdown {
 
   /** Jobs that an earlier run of the server left behind say so. */
   async settleInterrupted(): Promise<void> {
-    await this.database.update(jobs).set({ state: 'interrupted' }).where(inArray(jobs.state, ['waiting', 'running']));
+    await this.database
+      .update(jobs)
+      .set({ state: 'interrupted' })
+      .where(inArray(jobs.state, ['waiting', 'running']));
   }
 
   /** Starts work in the background and returns its row at once. */
@@ -70,7 +73,12 @@ export class JobsService implements OnApplicationShutdown {
     return { ...job };
   }
 
-  private async follow(projectId: string, job: JobView, stop: AbortController, work: (handle: JobHandle) => Promise<void>): Promise<void> {
+  private async follow(
+    projectId: string,
+    job: JobView,
+    stop: AbortController,
+    work: (handle: JobHandle) => Promise<void>,
+  ): Promise<void> {
     let told = 0;
     const progress = (done: number): void => {
       job.done = Math.min(done, job.total || done);
@@ -87,7 +95,10 @@ export class JobsService implements OnApplicationShutdown {
         job.state = this.closing ? 'interrupted' : 'cancelled';
       } else {
         job.state = 'failed';
-        job.error = error instanceof MediaError ? error.message : 'Something went wrong on the server; its log says what.';
+        job.error =
+          error instanceof MediaError
+            ? error.message
+            : 'Something went wrong on the server; its log says what.';
         if (!(error instanceof MediaError)) log.error({ err: error, job: job.id }, 'job failed');
       }
     }
@@ -111,7 +122,12 @@ export class JobsService implements OnApplicationShutdown {
 
   /** The clip's latest jobs, running ones as they stand. */
   async ofClip(clipId: string): Promise<JobView[]> {
-    const rows = await this.database.select().from(jobs).where(eq(jobs.clipId, clipId)).orderBy(desc(jobs.startedAt)).limit(20);
+    const rows = await this.database
+      .select()
+      .from(jobs)
+      .where(eq(jobs.clipId, clipId))
+      .orderBy(desc(jobs.startedAt))
+      .limit(20);
     return rows.map((row) => ({ ...(this.running.get(row.id)?.job ?? row) }));
   }
 

@@ -1,5 +1,17 @@
 import {
-  Body, Controller, Delete, Get, Headers, HttpCode, Param, Patch, Post, Sse, UnprocessableEntityException, UploadedFile, UseInterceptors,
+  Body,
+  Controller,
+  Delete,
+  Get,
+  Headers,
+  HttpCode,
+  Param,
+  Patch,
+  Post,
+  Sse,
+  UnprocessableEntityException,
+  UploadedFile,
+  UseInterceptors,
   type MessageEvent,
 } from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';

@@ -35,18 +35,24 @@ export class TrackRunsService {
     return this.edits.inTurn(clipId, async () => {
       const clip = await this.clips.ready(clipId);
       const { frames } = clip.row;
-      if (request.from >= frames) throw new UnprocessableEntityException(`Frame ${request.from} is beyond the clip's end.`);
+      if (request.from >= frames)
+        throw new UnprocessableEntityException(`Frame ${request.from} is beyond the clip's end.`);
       const followed: Followed[] = [];
       for (const id of new Set(request.trackIds)) {
         const track = await this.tracks.find(id);
-        if (track.clipId !== clipId) throw new UnprocessableEntityException(`"${track.name}" belongs to another clip.`);
+        if (track.clipId !== clipId)
+          throw new UnprocessableEntityException(`"${track.name}" belongs to another clip.`);
         if (track.locked) throw new ConflictException(`"${track.name}" is locked; unlock it first.`);
         const samples = await this.clips.samples(id, frames);
         if (!samples.found(request.from)) {
-          throw new UnprocessableEntityException(`"${track.name}" has no place on frame ${request.from}; put its box there first.`);
+          throw new UnprocessableEntityException(
+            `"${track.name}" has no place on frame ${request.from}; put its box there first.`,
+          );
         }
         if (samples.keys().length === 0) {
-          throw new UnprocessableEntityException(`"${track.name}" has no hand-placed key to take its look from; place its box first.`);
+          throw new UnprocessableEntityException(
+            `"${track.name}" has no hand-placed key to take its look from; place its box first.`,
+          );
         }
         const before = Array.from({ length: samples.pages }, (_, page) => packed(samples, page));
         followed.push({ track, samples, before, touched: new Set() });
@@ -54,8 +60,12 @@ export class TrackRunsService {
       const ids = followed.map((f) => f.track.id);
       this.edits.occupy(ids);
       const task = makeTask(clip, followed, request);
-      const ahead = request.direction === 'backwards' || request.direction === 'previous' ? 0 : task.last - request.from + 1;
-      const behind = request.direction === 'forwards' || request.direction === 'next' ? 0 : request.from - task.first + 1;
+      const ahead =
+        request.direction === 'backwards' || request.direction === 'previous'
+          ? 0
+          : task.last - request.from + 1;
+      const behind =
+        request.direction === 'forwards' || request.direction === 'next' ? 0 : request.from - task.first + 1;
       try {
         const { projectId } = clip.row;
         return await this.jobs.start(
@@ -69,7 +79,12 @@ export class TrackRunsService {
     });
   }
 
-  private async follow(clip: ReadyClip, followed: Followed[], task: TrackTask, { progress, signal }: JobHandle): Promise<void> {
+  private async follow(
+    clip: ReadyClip,
+    followed: Followed[],
+    task: TrackTask,
+    { progress, signal }: JobHandle,
+  ): Promise<void> {
     // Pages are written one batch after another, in the order the samples came.
     let stored = Promise.resolve();
     try {
@@ -85,7 +100,13 @@ export class TrackRunsService {
       await stored;
       this.edits.release(followed.map((f) => f.track.id));
       const changes = followed.flatMap(({ track, samples, before, touched }) =>
-        [...touched].map((page): Change => ({ kind: 'page', trackId: track.id, page, before: before[page], after: packed(samples, page) })),
+        [...touched].map((page): Change => ({
+          kind: 'page',
+          trackId: track.id,
+          page,
+          before: before[page],
+          after: packed(samples, page),
+        })),
       );
       if (changes.length > 0) {
         const { id } = clip.row;
@@ -94,7 +115,12 @@ export class TrackRunsService {
     }
   }
 
-  private async take(clip: ReadyClip, followed: Followed[], found: FoundSample[], before: Promise<void>): Promise<void> {
+  private async take(
+    clip: ReadyClip,
+    followed: Followed[],
+    found: FoundSample[],
+    before: Promise<void>,
+  ): Promise<void> {
     const fresh = new Map<Followed, { rows: SampleRow[]; pages: Set<number> }>();
     for (const { run, frame, ...sample } of found) {
       const one = followed[run];
@@ -124,7 +150,11 @@ export class TrackRunsService {
   }
 }
 
-function makeTask({ row, media, index }: ReadyClip, followed: readonly Followed[], { direction, from }: TrackRunRequest): TrackTask {
+function makeTask(
+  { row, media, index }: ReadyClip,
+  followed: readonly Followed[],
+  { direction, from }: TrackRunRequest,
+): TrackTask {
   const one = direction === 'next' || direction === 'previous';
   return {
     kind: 'track',

@@ -22,7 +22,11 @@ export class TracksController {
 
   @Put(':id/keys/:frame')
   @ApiOperation({ summary: 'Place a key by hand' })
-  setKey(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number, @Body() place: PlaceRequest): Promise<ClipChange> {
+  setKey(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Body() place: PlaceRequest,
+  ): Promise<ClipChange> {
     return this.tracks.setKey(id, frame, place);
   }
 

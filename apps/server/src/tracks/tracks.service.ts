@@ -1,5 +1,11 @@
 import { randomUUID } from 'node:crypto';
-import { ConflictException, Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
+import {
+  ConflictException,
+  Inject,
+  Injectable,
+  NotFoundException,
+  UnprocessableEntityException,
+} from '@nestjs/common';
 import type { ClipChange, NewTrackRequest, PlaceRequest, TrackPatch, TrackView } from '@lurn/contract';
 import { defaultPointOptions, pageLength, SampleState, Samples } from '@lurn/core';
 import { eq } from 'drizzle-orm';
@@ -36,7 +42,16 @@ export class TracksService {
       const position = 1 + Math.max(-1, ...others.map((t) => t.position));
       const { template, search } = boxes({ ...defaultPointOptions, ...request });
       const view: TrackView = {
-        ...{ id: randomUUID(), clipId, name: freeName(others), kind: 'point', position, hidden: false, locked: false, used: true },
+        ...{
+          id: randomUUID(),
+          clipId,
+          name: freeName(others),
+          kind: 'point',
+          position,
+          hidden: false,
+          locked: false,
+          used: true,
+        },
         ...{ template, search },
       };
       const samples = new Samples(row.frames);
@@ -48,7 +63,11 @@ export class TracksService {
       ];
       // The first track's frame is the natural one to leave alone.
       if (others.length === 0 && row.steady.referenceFrame !== request.frame) {
-        changes.push({ kind: 'steady', before: row.steady, after: { ...row.steady, referenceFrame: request.frame } });
+        changes.push({
+          kind: 'steady',
+          before: row.steady,
+          after: { ...row.steady, referenceFrame: request.frame },
+        });
       }
       return this.edits.commit(clipId, 'Place track', changes);
     });
@@ -60,7 +79,12 @@ export class TracksService {
       const before = await this.find(id);
       if (patch.template || patch.search) this.requireOpen(before);
       const after = { ...before, ...patch, ...boxes({ ...before, ...patch }) };
-      const label = patch.name !== undefined ? 'Rename track' : patch.template || patch.search ? 'Resize box' : 'Track options';
+      const label =
+        patch.name !== undefined
+          ? 'Rename track'
+          : patch.template || patch.search
+            ? 'Resize box'
+            : 'Track options';
       return this.edits.commit(clipId, label, [{ kind: 'track', id, before, after }]);
     });
   }
@@ -77,7 +101,10 @@ export class TracksService {
         const bytes = packed(samples, page);
         if (bytes !== null) changes.push({ kind: 'page', trackId: id, page, before: bytes, after: null });
       }
-      return this.edits.commit(clipId, `Delete ${before.name}`, [...changes, { kind: 'track', id, before, after: null }]);
+      return this.edits.commit(clipId, `Delete ${before.name}`, [
+        ...changes,
+        { kind: 'track', id, before, after: null },
+      ]);
     });
   }
 
@@ -96,7 +123,12 @@ export class TracksService {
     });
   }
 
-  private async editSample(id: string, frame: number, label: string, edit: (samples: Samples) => void): Promise<ClipChange> {
+  private async editSample(
+    id: string,
+    frame: number,
+    label: string,
+    edit: (samples: Samples) => void,
+  ): Promise<ClipChange> {
     const { clipId } = await this.find(id);
     return this.edits.inTurn(clipId, async () => {
       this.requireOpen(await this.find(id));
@@ -107,7 +139,9 @@ export class TracksService {
       const page = Math.floor(frame / pageLength);
       const before = packed(samples, page);
       edit(samples);
-      return this.edits.commit(clipId, label, [{ kind: 'page', trackId: id, page, before, after: packed(samples, page) }]);
+      return this.edits.commit(clipId, label, [
+        { kind: 'page', trackId: id, page, before, after: packed(samples, page) },
+      ]);
     });
   }
 
@@ -118,14 +152,27 @@ export class TracksService {
 
 function placeKey(samples: Samples, frame: number, { x, y }: PlaceRequest): void {
   const here = samples.get(frame);
-  samples.set(frame, { x, y, confidence: 1, rotation: here?.rotation ?? 0, scale: here?.scale ?? 1, state: SampleState.placed });
+  samples.set(frame, {
+    x,
+    y,
+    confidence: 1,
+    rotation: here?.rotation ?? 0,
+    scale: here?.scale ?? 1,
+    state: SampleState.placed,
+  });
 }
 
 /** The search box always holds the template box. */
-function boxes({ template, search }: Pick<TrackView, 'template' | 'search'>): Pick<TrackView, 'template' | 'search'> {
+function boxes({
+  template,
+  search,
+}: Pick<TrackView, 'template' | 'search'>): Pick<TrackView, 'template' | 'search'> {
   return {
     template: { ...template },
-    search: { width: Math.max(search.width, template.width + 8), height: Math.max(search.height, template.height + 8) },
+    search: {
+      width: Math.max(search.width, template.width + 8),
+      height: Math.max(search.height, template.height + 8),
+    },
   };
 }
 
@@ -137,5 +184,8 @@ function freeName(others: readonly TrackView[]): string {
 }
 
 function requireFrame(frame: number, frames: number): void {
-  if (frame < 0 || frame >= frames) throw new UnprocessableEntityException(`Frame ${frame} is outside the clip; its frames are 0 to ${frames - 1}.`);
+  if (frame < 0 || frame >= frames)
+    throw new UnprocessableEntityException(
+      `Frame ${frame} is outside the clip; its frames are 0 to ${frames - 1}.`,
+    );
 }

@@ -1,5 +1,15 @@
 import type {
-  ClipCard, ClipChange, ClipView, ErrorView, JobView, NewTrackRequest, ProjectCard, ProjectView, SteadyRequest, TrackPatch, TrackRunRequest,
+  ClipCard,
+  ClipChange,
+  ClipView,
+  ErrorView,
+  JobView,
+  NewTrackRequest,
+  ProjectCard,
+  ProjectView,
+  SteadyRequest,
+  TrackPatch,
+  TrackRunRequest,
 } from '@lurn/contract';
 
 /** A refusal by the server, or the lack of one; the message is meant for people. */
@@ -47,21 +57,30 @@ export const api = {
   project: (id: string) => call<ProjectView>('GET', `/projects/${id}`),
   clip: (id: string) => call<ClipView>('GET', `/clips/${id}`),
   deleteClip: (id: string) => call<void>('DELETE', `/clips/${id}`),
-  placeTrack: (clipId: string, request: NewTrackRequest) => call<ClipChange>('POST', `/clips/${clipId}/tracks`, request),
+  placeTrack: (clipId: string, request: NewTrackRequest) =>
+    call<ClipChange>('POST', `/clips/${clipId}/tracks`, request),
   changeTrack: (id: string, patch: TrackPatch) => call<ClipChange>('PATCH', `/tracks/${id}`, patch),
   deleteTrack: (id: string) => call<ClipChange>('DELETE', `/tracks/${id}`),
-  setKey: (id: string, frame: number, place: { x: number; y: number }) => call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, place),
+  setKey: (id: string, frame: number, place: { x: number; y: number }) =>
+    call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, place),
   clearSample: (id: string, frame: number) => call<ClipChange>('DELETE', `/tracks/${id}/keys/${frame}`),
-  follow: (clipId: string, request: TrackRunRequest) => call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
+  follow: (clipId: string, request: TrackRunRequest) =>
+    call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
   cancel: (jobId: string) => call<void>('DELETE', `/jobs/${jobId}`),
-  setSteady: (clipId: string, request: SteadyRequest) => call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request),
+  setSteady: (clipId: string, request: SteadyRequest) =>
+    call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request),
   undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`),
   redo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/redo`),
   export: (clipId: string) => call<JobView>('POST', `/clips/${clipId}/exports`),
 };
 
 /** Uploads a file, telling the share sent so far. */
-export function upload(projectId: string, file: File, onShare: (share: number) => void, signal: AbortSignal): Promise<ClipCard> {
+export function upload(
+  projectId: string,
+  file: File,
+  onShare: (share: number) => void,
+  signal: AbortSignal,
+): Promise<ClipCard> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open('POST', `/api/projects/${projectId}/clips`);
@@ -70,7 +89,8 @@ export function upload(projectId: string, file: File, onShare: (share: number) =
       if (request.status < 300) resolve(JSON.parse(request.responseText) as ClipCard);
       else reject(new ApiError(reason(request.responseText), request.status));
     };
-    request.onerror = () => reject(new ApiError(`"${file.name}" could not be sent: the connection broke.`, 0));
+    request.onerror = () =>
+      reject(new ApiError(`"${file.name}" could not be sent: the connection broke.`, 0));
     request.onabort = () => reject(new ApiError(`"${file.name}" was not uploaded.`, 0));
     signal.addEventListener('abort', () => request.abort(), { once: true });
     const form = new FormData();

@@ -16,10 +16,38 @@ const degrees = (radians: number): number => (radians * 180) / Math.PI;
 const same = (value: number): number => value;
 
 const curves: Curve[] = [
-  { name: 'x', unit: 'px', found: (r) => r.motion.x, intended: (r) => r.correction.intended.x, shown: same, least: 4 },
-  { name: 'y', unit: 'px', found: (r) => r.motion.y, intended: (r) => r.correction.intended.y, shown: same, least: 4 },
-  { name: 'Rotation', unit: '°', found: (r) => r.motion.rotation, intended: (r) => r.correction.intended.rotation, shown: degrees, least: 0.2 },
-  { name: 'Scale', unit: '%', found: (r) => r.motion.scale, intended: (r) => r.correction.intended.scale, shown: (v) => 100 * v, least: 0.4 },
+  {
+    name: 'x',
+    unit: 'px',
+    found: (r) => r.motion.x,
+    intended: (r) => r.correction.intended.x,
+    shown: same,
+    least: 4,
+  },
+  {
+    name: 'y',
+    unit: 'px',
+    found: (r) => r.motion.y,
+    intended: (r) => r.correction.intended.y,
+    shown: same,
+    least: 4,
+  },
+  {
+    name: 'Rotation',
+    unit: '°',
+    found: (r) => r.motion.rotation,
+    intended: (r) => r.correction.intended.rotation,
+    shown: degrees,
+    least: 0.2,
+  },
+  {
+    name: 'Scale',
+    unit: '%',
+    found: (r) => r.motion.scale,
+    intended: (r) => r.correction.intended.scale,
+    shown: (v) => 100 * v,
+    least: 0.4,
+  },
 ];
 
 const size = { width: 1000, height: 100 };
@@ -28,7 +56,11 @@ const size = { width: 1000, height: 100 };
 export function Curves() {
   const result = useEditor((s) => s.result);
   if (!result || result.motion.support.every((n) => n === 0)) {
-    return <p className="flex h-full items-center justify-center text-base-content/60">The motion shows here once a point has been followed.</p>;
+    return (
+      <p className="flex h-full items-center justify-center text-base-content/60">
+        The motion shows here once a point has been followed.
+      </p>
+    );
   }
   const turns = result.motion.model === 'similarity';
   return (
@@ -47,17 +79,49 @@ function Chart({ curve, result }: { curve: Curve; result: SteadyResult }) {
   const pad = Math.max((curve.least - (high - low)) / 2, (high - low) * 0.08, 1e-6);
   const x = scaleLinear([0, found.length], [0, size.width]);
   const y = scaleLinear([low - pad, high + pad], [size.height, 0]);
-  const path = line<number>((_, k) => x(k + 0.5), (v) => y(v));
+  const path = line<number>(
+    (_, k) => x(k + 0.5),
+    (v) => y(v),
+  );
   const spread = Math.max(...found) - Math.min(...found);
   return (
     <figure className="relative min-h-0 flex-1">
-      <svg viewBox={`0 0 ${size.width} ${size.height}`} preserveAspectRatio="none" className="h-full w-full overflow-visible" aria-label={`${curve.name} over time`} role="img">
-        <line x1={0} x2={size.width} y1={y(curve.name === 'Scale' ? 100 : 0)} y2={y(curve.name === 'Scale' ? 100 : 0)} className="stroke-base-content/15" vectorEffect="non-scaling-stroke" />
-        <path d={path(found) ?? ''} fill="none" className="stroke-secondary" strokeWidth={1.3} vectorEffect="non-scaling-stroke" />
-        <path d={path(intended) ?? ''} fill="none" className="stroke-primary" strokeWidth={1.8} vectorEffect="non-scaling-stroke" />
+      <svg
+        viewBox={`0 0 ${size.width} ${size.height}`}
+        preserveAspectRatio="none"
+        className="h-full w-full overflow-visible"
+        aria-label={`${curve.name} over time`}
+        role="img"
+      >
+        <line
+          x1={0}
+          x2={size.width}
+          y1={y(curve.name === 'Scale' ? 100 : 0)}
+          y2={y(curve.name === 'Scale' ? 100 : 0)}
+          className="stroke-base-content/15"
+          vectorEffect="non-scaling-stroke"
+        />
+        <path
+          d={path(found) ?? ''}
+          fill="none"
+          className="stroke-secondary"
+          strokeWidth={1.3}
+          vectorEffect="non-scaling-stroke"
+        />
+        <path
+          d={path(intended) ?? ''}
+          fill="none"
+          className="stroke-primary"
+          strokeWidth={1.8}
+          vectorEffect="non-scaling-stroke"
+        />
       </svg>
-      <figcaption className="pointer-events-none absolute top-0 left-1 text-[10.5px] text-base-content/70">
-        {curve.name} <span className="font-mono">{spread.toFixed(curve.unit === 'px' ? 0 : 2)} {curve.unit}</span>
+      <figcaption className="pointer-events-none absolute top-0 left-1 rounded bg-base-200/85 px-1 text-[10.5px] leading-[15px] text-base-content/80">
+        {curve.name}{' '}
+        <span className="font-mono">
+          {spread.toFixed(curve.unit === 'px' ? 0 : 2)}
+          {curve.unit === '°' ? '°' : ` ${curve.unit}`}
+        </span>
       </figcaption>
     </figure>
   );

@@ -17,8 +17,8 @@ export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: st
   for (let k = 0; k < samples.frames; k++) {
     const state = samples.state[k];
     if (state === SampleState.none) continue;
-    const x = Math.floor(k * step);
-    const w = Math.max(1, Math.ceil((k + 1) * step) - x);
+    const x = Math.round(k * step);
+    const w = Math.max(1, Math.round((k + 1) * step) - x);
     const sure = samples.confidence[k];
     c.fillStyle = colour;
     if (state === SampleState.tracked) {

@@ -1,7 +1,6 @@
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { changeSteady, go, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
-import { spokenRate } from '../ui/format';
 import { trackColour } from '../ui/track-colour';
 import { Curves } from './curves';
 import { drawLane } from './lane-canvas';
@@ -15,7 +14,10 @@ export function Lanes() {
   if (!clip) return null;
   return (
     <div className="relative flex h-full flex-col bg-base-200" data-testid="lanes">
-      <Row label={<span className="font-mono text-[10.5px] text-base-content/60">{clip.frames} frames · {spokenRate(clip.frameRate)}/s</span>} className="h-7">
+      <Row
+        label={<span className="font-mono text-[11px] text-base-content/60">{clip.frames} frames</span>}
+        className="h-7"
+      >
         <Ruler frames={clip.frames} />
       </Row>
       <div className="max-h-24 min-h-0 shrink-0 overflow-y-auto">
@@ -33,7 +35,15 @@ export function Lanes() {
   );
 }
 
-function Row({ label, children, className = '' }: { label: ReactNode; children: ReactNode; className?: string }) {
+function Row({
+  label,
+  children,
+  className = '',
+}: {
+  label: ReactNode;
+  children: ReactNode;
+  className?: string;
+}) {
   return (
     <div className={`flex border-b border-base-300/70 ${className}`}>
       <div className="flex shrink-0 items-center border-r border-base-300 px-3" style={{ width: labelWidth }}>
@@ -47,8 +57,12 @@ function Row({ label, children, className = '' }: { label: ReactNode; children: 
 function Legend() {
   return (
     <ul className="space-y-1 text-[11px] text-base-content/70">
-      <li className="flex items-center gap-2"><span className="h-0.5 w-5 bg-secondary" /> as found</li>
-      <li className="flex items-center gap-2"><span className="h-[3px] w-5 bg-primary" /> as it will be</li>
+      <li className="flex items-center gap-2">
+        <span className="h-0.5 w-5 bg-secondary" /> as found
+      </li>
+      <li className="flex items-center gap-2">
+        <span className="h-[3px] w-5 bg-primary" /> as it will be
+      </li>
     </ul>
   );
 }
@@ -62,7 +76,9 @@ function Ruler({ frames }: { frames: number }) {
   const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
   const reference = useEditor((s) => s.steady?.referenceFrame ?? 0);
   const share = (frame: number): string => `${(100 * frame) / frames}%`;
-  const step = [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000, 5000, 10000].find((s) => frames / s <= 14) ?? 20000;
+  const step =
+    [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000, 5000, 10000].find((s) => frames / s <= 14) ??
+    20000;
   const marks = Array.from({ length: Math.ceil(frames / step) }, (_, i) => i * step);
   const scrub = (event: PointerEvent<HTMLDivElement>): void => {
     if (event.buttons === 1) go(frameAt(event, frames));
@@ -88,13 +104,24 @@ function Ruler({ frames }: { frames: number }) {
       onPointerMove={scrub}
       onKeyDown={onKeyDown}
     >
-      <div className="absolute inset-y-0 bg-primary/15" style={{ left: share(range.first), right: `${100 - (100 * (range.last + 1)) / frames}%` }} />
+      <div
+        className="absolute inset-y-0 bg-primary/15"
+        style={{ left: share(range.first), right: `${100 - (100 * (range.last + 1)) / frames}%` }}
+      />
       {marks.map((frame) => (
-        <span key={frame} className="absolute bottom-0 h-2.5 border-l border-base-content/30 pl-1 font-mono text-[10px] leading-none text-base-content/60" style={{ left: share(frame) }}>
+        <span
+          key={frame}
+          className="absolute bottom-0 h-2.5 border-l border-base-content/30 pl-1 font-mono text-[10px] leading-none text-base-content/60"
+          style={{ left: share(frame) }}
+        >
           <span className="absolute -top-2.5">{frame}</span>
         </span>
       ))}
-      <span className="absolute bottom-0 -translate-x-1/2 text-[9px] font-semibold text-primary" style={{ left: share(reference + 0.5) }} title={`Reference frame ${reference}`}>
+      <span
+        className="absolute bottom-0 -translate-x-1/2 text-[9px] font-semibold text-primary"
+        style={{ left: share(reference + 0.5) }}
+        title={`Reference frame ${reference}`}
+      >
         R
       </span>
       <RangeEnd edge="first" frames={frames} />
@@ -107,7 +134,10 @@ function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) 
   const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
   const at = edge === 'first' ? range.first : range.last + 1;
   const move = (frame: number): void => {
-    const next = edge === 'first' ? Math.min(Math.max(frame, 0), range.last) : Math.min(Math.max(frame, range.first), frames - 1);
+    const next =
+      edge === 'first'
+        ? Math.min(Math.max(frame, 0), range.last)
+        : Math.min(Math.max(frame, range.first), frames - 1);
     if (next !== range[edge]) changeSteady({ range: { ...range, [edge]: next } }, 'Range');
   };
   return (
@@ -187,7 +217,10 @@ function Cursor({ frames }: { frames: number }) {
   const line = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const move = ({ frame }: { frame: number }): void => {
-      line.current?.style.setProperty('left', `calc(${labelWidth}px + (100% - ${labelWidth + 12}px) * ${(frame + 0.5) / frames})`);
+      line.current?.style.setProperty(
+        'left',
+        `calc(${labelWidth}px + (100% - ${labelWidth + 12}px) * ${(frame + 0.5) / frames})`,
+      );
       const ruler = line.current?.parentElement?.querySelector('[data-testid=ruler]');
       ruler?.setAttribute('aria-valuenow', String(frame));
     };

@@ -10,7 +10,9 @@ export function ExportPanel() {
   const moves = useEditor((s) => s.result?.motion.support.some((n) => n > 0) ?? false);
   const bare = useEditor((s) => s.result?.bare.length ?? 0);
   if (!clip) return null;
-  const exports = jobs.filter((j) => j.kind === 'export').sort((a, b) => b.startedAt.localeCompare(a.startedAt));
+  const exports = jobs
+    .filter((j) => j.kind === 'export')
+    .sort((a, b) => b.startedAt.localeCompare(a.startedAt));
   const running = exports.find((j) => j.state === 'running');
   const latest = exports.find((j) => j.state !== 'running');
   return (
@@ -18,32 +20,62 @@ export function ExportPanel() {
       {running ? (
         <div data-testid="exporting">
           <div className="flex items-center gap-2">
-            <progress className="progress progress-primary h-1.5 flex-1" value={running.done} max={running.total} aria-label="Exporting" />
+            <progress
+              className="progress progress-primary h-1.5 flex-1"
+              value={running.done}
+              max={running.total}
+              aria-label="Exporting"
+            />
             <button className="btn btn-xs" onClick={() => void cancelJob(running.id)}>
               <X size={12} aria-hidden /> Cancel
             </button>
           </div>
           <p className="mt-1 font-mono text-[11px] text-base-content/70">
-            {running.done} of {running.total} frames {timeLeft(running.startedAt, running.done, running.total) ?? ''}
+            {running.done} of {running.total} frames{' '}
+            {timeLeft(running.startedAt, running.done, running.total) ?? ''}
           </p>
         </div>
       ) : (
-        <button className="btn btn-sm btn-primary w-full" disabled={!moves} onClick={() => void startExport()} title={moves ? 'H.264 MP4, full size, exact rate, with sound' : 'Follow a point first'}>
+        <button
+          className="btn btn-sm btn-primary w-full"
+          disabled={!moves}
+          onClick={() => void startExport()}
+          title={moves ? 'H.264 MP4, full size, exact rate, with sound' : 'Follow a point first'}
+        >
           <Film size={14} aria-hidden /> Export movie
         </button>
       )}
-      {!running && moves && bare > 0 && <p className="mt-1.5 text-warning">Bare edges will be black in {bare === 1 ? 'one frame' : `${bare} frames`}.</p>}
+      {!running && moves && bare > 0 && (
+        <p className="mt-1.5 text-warning">
+          Bare edges will be black in {bare === 1 ? 'one frame' : `${bare} frames`}.
+        </p>
+      )}
       {latest?.state === 'done' && (
-        <a className="btn btn-sm btn-soft btn-accent mt-2 w-full" href={`/api/exports/${latest.id}/file`} download data-testid="download">
+        <a
+          className="btn btn-sm btn-soft btn-accent mt-2 w-full"
+          href={`/api/exports/${latest.id}/file`}
+          download
+          data-testid="download"
+        >
           <Download size={14} aria-hidden /> {latest.fileName}
         </a>
       )}
-      {latest?.state === 'interrupted' && <p className="mt-1.5 text-warning">The last export was cut short when the server stopped; start it again.</p>}
+      {latest?.state === 'interrupted' && (
+        <p className="mt-1.5 text-warning">
+          The last export was cut short when the server stopped; start it again.
+        </p>
+      )}
       {latest?.state === 'failed' && <p className="mt-1.5 text-error">{latest.error}</p>}
       <p className="mt-2.5 flex flex-wrap gap-x-3 gap-y-1 text-base-content/70">
-        <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.csv`} download>Tracks CSV</a>
-        <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.json`} download>Tracks JSON</a>
-        <a className="link link-hover" href={`/api/clips/${clip.id}/motion.json`} download>Motion JSON</a>
+        <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.csv`} download>
+          Tracks CSV
+        </a>
+        <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.json`} download>
+          Tracks JSON
+        </a>
+        <a className="link link-hover" href={`/api/clips/${clip.id}/motion.json`} download>
+          Motion JSON
+        </a>
       </p>
     </Section>
   );

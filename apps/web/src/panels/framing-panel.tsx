@@ -10,18 +10,28 @@ export function FramingPanel() {
   if (!steady || !result) return null;
   const { framing } = steady;
   const { bare, fit } = result;
-  const set = (part: Partial<typeof framing>): void => changeSteady({ framing: { ...framing, ...part } }, 'Framing');
+  const set = (part: Partial<typeof framing>): void =>
+    changeSteady({ framing: { ...framing, ...part } }, 'Framing');
   const lost = 1 - 1 / framing.zoom ** 2;
   return (
     <Section title="Framing">
-      <button className="btn btn-sm btn-primary btn-soft w-full" onClick={hideBareEdges} title="The smallest zoom that leaves no bare edge in any frame of the range (E)">
+      <button
+        className="btn btn-sm btn-primary btn-soft w-full"
+        onClick={hideBareEdges}
+        title="The smallest zoom that leaves no bare edge in any frame of the range (E)"
+      >
         <Maximize size={14} aria-hidden /> Hide bare edges
       </button>
-      <p className="mt-2 min-h-9 leading-snug text-base-content/75" aria-live="polite" data-testid="framing-says">
+      <p
+        className="mt-2 min-h-9 leading-snug text-base-content/75"
+        aria-live="polite"
+        data-testid="framing-says"
+      >
         {bare.length > 0 ? (
           <>
             Bare in {bare.length === 1 ? 'one frame' : `${bare.length} frames`}; worst{' '}
-            <FrameLink frame={bare[0].frame} text={`frame ${bare[0].frame}, ${bare[0].edge}`} />, {bare[0].pixels.toFixed(1)} px.
+            <FrameLink frame={bare[0].frame} text={`frame ${bare[0].frame}, ${bare[0].edge}`} />,{' '}
+            {bare[0].pixels.toFixed(1)} px.
           </>
         ) : framing.zoom === 1 && fit && fit.framing.zoom === 1 ? (
           'No bare edge anywhere; no zoom needed.'
@@ -43,12 +53,43 @@ export function FramingPanel() {
           </>
         )}
       </p>
-      <Slider label="Zoom" value={framing.zoom} text={percent(framing.zoom)} min={0.5} max={3} step={0.001} onChange={(zoom) => set({ zoom })} />
-      <Slider label="Offset x" value={framing.offsetX} text={`${framing.offsetX.toFixed(1)} px`} min={-600} max={600} step={0.5} onChange={(offsetX) => set({ offsetX })} />
-      <Slider label="Offset y" value={framing.offsetY} text={`${framing.offsetY.toFixed(1)} px`} min={-400} max={400} step={0.5} onChange={(offsetY) => set({ offsetY })} />
+      <Slider
+        label="Zoom"
+        value={framing.zoom}
+        text={percent(framing.zoom)}
+        min={0.5}
+        max={3}
+        step={0.001}
+        onChange={(zoom) => set({ zoom })}
+      />
+      <Slider
+        label="Offset x"
+        value={framing.offsetX}
+        text={`${framing.offsetX.toFixed(1)} px`}
+        min={-600}
+        max={600}
+        step={0.5}
+        onChange={(offsetX) => set({ offsetX })}
+      />
+      <Slider
+        label="Offset y"
+        value={framing.offsetY}
+        text={`${framing.offsetY.toFixed(1)} px`}
+        min={-400}
+        max={400}
+        step={0.5}
+        onChange={(offsetY) => set({ offsetY })}
+      />
       <p className="mt-1.5 flex justify-between text-[11.5px] text-base-content/65">
-        <span>{lost > 0 ? `${(100 * lost).toFixed(0)} % of the picture given up` : 'Nothing of the picture given up'}</span>
-        <button className="link link-hover" onClick={() => changeSteady({ framing: { zoom: 1, offsetX: 0, offsetY: 0 } }, 'Framing')}>
+        <span>
+          {lost > 0
+            ? `${(100 * lost).toFixed(0)} % of the picture given up`
+            : 'Nothing of the picture given up'}
+        </span>
+        <button
+          className="link link-hover"
+          onClick={() => changeSteady({ framing: { zoom: 1, offsetX: 0, offsetY: 0 } }, 'Framing')}
+        >
           Reset
         </button>
       </p>
@@ -78,7 +119,16 @@ function Slider({ label, value, text, min, max, step, onChange }: SliderProps) {
   return (
     <label className="mt-1 grid grid-cols-[58px_1fr_64px] items-center gap-2">
       <span>{label}</span>
-      <input type="range" className="range range-xs w-full" min={min} max={max} step={step} value={value} aria-valuetext={text} onChange={(event) => onChange(Number(event.target.value))} />
+      <input
+        type="range"
+        className="range range-secondary range-xs w-full [--range-fill:0]"
+        min={min}
+        max={max}
+        step={step}
+        value={value}
+        aria-valuetext={text}
+        onChange={(event) => onChange(Number(event.target.value))}
+      />
       <span className="text-right font-mono text-[11.5px]">{text}</span>
     </label>
   );

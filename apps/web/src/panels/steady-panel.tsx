@@ -29,7 +29,11 @@ export function SteadyPanel() {
             role="radio"
             aria-checked={mode === one}
             className={`btn btn-sm join-item ${mode === one ? 'btn-primary' : ''}`}
-            title={one === 'hold' ? 'All motion out: what is followed stays where it is' : 'Keep the intended move, take out the shake'}
+            title={
+              one === 'hold'
+                ? 'All motion out: what is followed stays where it is'
+                : 'Keep the intended move, take out the shake'
+            }
             onClick={() => changeSteady({ mode: one }, 'Mode')}
           >
             {one === 'hold' ? 'Hold' : 'Smooth'}
@@ -43,7 +47,7 @@ export function SteadyPanel() {
         </span>
         <input
           type="range"
-          className="range range-primary range-xs mt-1.5 w-full"
+          className="range range-primary range-xs mt-1.5 w-full [--range-fill:0]"
           min={0}
           max={1}
           step={0.005}
@@ -51,7 +55,9 @@ export function SteadyPanel() {
           disabled={mode !== 'smooth'}
           aria-label="Smoothing in seconds"
           aria-valuetext={`${smoothSeconds.toFixed(2)} seconds`}
-          onChange={(event) => changeSteady({ smoothSeconds: secondsOfSlider(Number(event.target.value)) }, 'Smoothing')}
+          onChange={(event) =>
+            changeSteady({ smoothSeconds: secondsOfSlider(Number(event.target.value)) }, 'Smoothing')
+          }
         />
       </label>
       <fieldset className="mt-2.5">
@@ -64,8 +70,14 @@ export function SteadyPanel() {
                 key={channel}
                 className={`btn btn-xs ${channels[channel] ? 'btn-secondary btn-soft' : 'btn-ghost border-base-300 text-base-content/60'}`}
                 aria-pressed={channels[channel]}
-                title={needsTwo ? `${name}: needs two tracks or more` : `${channels[channel] ? 'Leave in' : 'Take out'} ${name.toLowerCase()}`}
-                onClick={() => changeSteady({ channels: { ...channels, [channel]: !channels[channel] } }, 'Channels')}
+                title={
+                  needsTwo
+                    ? `${name}: needs two tracks or more`
+                    : `${channels[channel] ? 'Leave in' : 'Take out'} ${name.toLowerCase()}`
+                }
+                onClick={() =>
+                  changeSteady({ channels: { ...channels, [channel]: !channels[channel] } }, 'Channels')
+                }
               >
                 <span className={needsTwo ? 'opacity-50' : ''}>{name}</span>
               </button>
@@ -76,7 +88,11 @@ export function SteadyPanel() {
       <div className="mt-2.5 flex items-center justify-between">
         <span>Reference frame</span>
         <span className="flex items-center gap-1">
-          <button className="btn btn-ghost btn-xs font-mono" title="Go there" onClick={() => go(referenceFrame)}>
+          <button
+            className="btn btn-ghost btn-xs font-mono"
+            title="Go there"
+            onClick={() => go(referenceFrame)}
+          >
             {referenceFrame}
           </button>
           <button

@@ -1,7 +1,30 @@
 import type { TrackView } from '@lurn/contract';
-import { Crosshair, Eye, EyeOff, Lock, LockOpen, StepBack, StepForward, Square, Trash2, ArrowLeft, ArrowLeftRight, ArrowRight, CircleDot, Circle } from 'lucide-react';
+import {
+  Crosshair,
+  Eye,
+  EyeOff,
+  Lock,
+  LockOpen,
+  StepBack,
+  StepForward,
+  Square,
+  Trash2,
+  ArrowLeft,
+  ArrowLeftRight,
+  ArrowRight,
+  CircleDot,
+  Circle,
+} from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import { cancelJob, changeTrack, deleteTrack, follow, runningJob, useEditor, type FollowDirection } from '../state/editor';
+import {
+  cancelJob,
+  changeTrack,
+  deleteTrack,
+  follow,
+  runningJob,
+  useEditor,
+  type FollowDirection,
+} from '../state/editor';
 import { timeLeft } from '../ui/format';
 import { trackColour } from '../ui/track-colour';
 import { Section } from './section';
@@ -55,7 +78,10 @@ function TrackRow({ track }: { track: TrackView }) {
       data-testid="track-row"
       onClick={() => useEditor.setState({ selected: track.id })}
     >
-      <span className="mr-1 size-2.5 shrink-0 rounded-full" style={{ background: trackColour(track.position) }} />
+      <span
+        className="mr-1 size-2.5 shrink-0 rounded-full"
+        style={{ background: trackColour(track.position) }}
+      />
       {naming ? (
         <input
           className="input input-xs min-w-0 flex-1"
@@ -72,17 +98,33 @@ function TrackRow({ track }: { track: TrackView }) {
           }}
         />
       ) : (
-        <button className="min-w-0 flex-1 truncate text-left" title="Double-click to rename" onDoubleClick={() => setNaming(true)}>
+        <button
+          className="min-w-0 flex-1 truncate text-left"
+          title="Double-click to rename"
+          onDoubleClick={() => setNaming(true)}
+        >
           {track.name}
         </button>
       )}
-      <Toggle label={track.used ? 'Leave out of the motion' : 'Take into the motion'} pressed={track.used} onClick={() => void changeTrack(track.id, { used: !track.used })}>
+      <Toggle
+        label={track.used ? 'Leave out of the motion' : 'Take into the motion'}
+        pressed={track.used}
+        onClick={() => void changeTrack(track.id, { used: !track.used })}
+      >
         {track.used ? <CircleDot size={14} /> : <Circle size={14} />}
       </Toggle>
-      <Toggle label={track.hidden ? 'Show' : 'Hide'} pressed={!track.hidden} onClick={() => void changeTrack(track.id, { hidden: !track.hidden })}>
+      <Toggle
+        label={track.hidden ? 'Show' : 'Hide'}
+        pressed={!track.hidden}
+        onClick={() => void changeTrack(track.id, { hidden: !track.hidden })}
+      >
         {track.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
       </Toggle>
-      <Toggle label={track.locked ? 'Unlock' : 'Lock'} pressed={track.locked} onClick={() => void changeTrack(track.id, { locked: !track.locked })}>
+      <Toggle
+        label={track.locked ? 'Unlock' : 'Lock'}
+        pressed={track.locked}
+        onClick={() => void changeTrack(track.id, { locked: !track.locked })}
+      >
         {track.locked ? <Lock size={14} /> : <LockOpen size={14} />}
       </Toggle>
       <Toggle label={`Delete ${track.name}`} onClick={() => void deleteTrack(track.id)}>
@@ -92,7 +134,17 @@ function TrackRow({ track }: { track: TrackView }) {
   );
 }
 
-function Toggle({ label, pressed, onClick, children }: { label: string; pressed?: boolean; onClick: () => void; children: ReactNode }) {
+function Toggle({
+  label,
+  pressed,
+  onClick,
+  children,
+}: {
+  label: string;
+  pressed?: boolean;
+  onClick: () => void;
+  children: ReactNode;
+}) {
   return (
     <button
       className={`btn btn-ghost btn-xs btn-square ${pressed === false ? 'text-base-content/50' : ''}`}
@@ -122,7 +174,12 @@ function FollowBar() {
   if (job) {
     return (
       <div className="mt-2.5 flex items-center gap-2" data-testid="following">
-        <progress className="progress progress-primary h-1.5 flex-1" value={job.done} max={job.total} aria-label="Following" />
+        <progress
+          className="progress progress-primary h-1.5 flex-1"
+          value={job.done}
+          max={job.total}
+          aria-label="Following"
+        />
         <span className="font-mono text-[11px] text-base-content/70">
           {job.done}/{job.total} {timeLeft(job.startedAt, job.done, job.total) ?? ''}
         </span>
@@ -135,7 +192,13 @@ function FollowBar() {
   return (
     <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the selected point">
       {directions.map(({ direction, label, keys, icon }) => (
-        <button key={direction} className="btn btn-sm join-item" aria-label={label} title={`${label} (${keys})`} onClick={() => void follow(direction)}>
+        <button
+          key={direction}
+          className="btn btn-sm join-item"
+          aria-label={label}
+          title={`${label} (${keys})`}
+          onClick={() => void follow(direction)}
+        >
           {icon}
         </button>
       ))}

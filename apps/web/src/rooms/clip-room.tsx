@@ -21,7 +21,11 @@ interface Sending {
 export function ClipRoom() {
   const { projectId = '' } = useParams();
   const client = useQueryClient();
-  const project = useQuery({ queryKey: ['project', projectId], queryFn: () => api.project(projectId), retry: false });
+  const project = useQuery({
+    queryKey: ['project', projectId],
+    queryFn: () => api.project(projectId),
+    retry: false,
+  });
   const [jobs, setJobs] = useState<Record<string, JobView>>({});
   const [sending, setSending] = useState<Sending[]>([]);
   const [over, setOver] = useState(false);
@@ -29,17 +33,29 @@ export function ClipRoom() {
 
   useEffect(() => {
     const change = (alter: (clips: ClipCard[]) => ClipCard[]): void => {
-      client.setQueryData<ProjectView>(['project', projectId], (view) => view && { ...view, clips: alter(view.clips) });
+      client.setQueryData<ProjectView>(
+        ['project', projectId],
+        (view) => view && { ...view, clips: alter(view.clips) },
+      );
     };
     const onEvent = (event: ProjectEvent): void => {
       if (event.type === 'clip') {
         const { clip } = event;
-        change((clips) => (clips.some((c) => c.id === clip.id) ? clips.map((c) => (c.id === clip.id ? clip : c)) : [...clips, clip]));
+        change((clips) =>
+          clips.some((c) => c.id === clip.id)
+            ? clips.map((c) => (c.id === clip.id ? clip : c))
+            : [...clips, clip],
+        );
       } else if (event.type === 'clip-removed') change((clips) => clips.filter((c) => c.id !== event.clipId));
-      else if (event.type === 'job' && event.job.kind === 'import') setJobs((all) => ({ ...all, [event.job.clipId]: event.job }));
+      else if (event.type === 'job' && event.job.kind === 'import')
+        setJobs((all) => ({ ...all, [event.job.clipId]: event.job }));
       else if (event.type === 'reset') void client.invalidateQueries({ queryKey: ['project', projectId] });
     };
-    return listen(projectId, onEvent, (connected) => connected && void client.invalidateQueries({ queryKey: ['project', projectId] }));
+    return listen(
+      projectId,
+      onEvent,
+      (connected) => connected && void client.invalidateQueries({ queryKey: ['project', projectId] }),
+    );
   }, [client, projectId]);
 
   const send = async (files: Iterable<File>): Promise<void> => {
@@ -47,7 +63,12 @@ export function ClipRoom() {
       const item: Sending = { id: Math.random(), name: file.name, share: 0, stop: new AbortController() };
       setSending((all) => [...all, item]);
       try {
-        await upload(projectId, file, (share) => setSending((all) => all.map((s) => (s.id === item.id ? { ...s, share } : s))), item.stop.signal);
+        await upload(
+          projectId,
+          file,
+          (share) => setSending((all) => all.map((s) => (s.id === item.id ? { ...s, share } : s))),
+          item.stop.signal,
+        );
       } catch (error) {
         toast.error((error as Error).message, { duration: 10_000 });
       } finally {
@@ -76,16 +97,29 @@ export function ClipRoom() {
       </Header>
       {project.isError ? (
         <ErrorNote message={project.error.message}>
-          <Link className="btn btn-sm" to="/">All projects</Link>
+          <Link className="btn btn-sm" to="/">
+            All projects
+          </Link>
         </ErrorNote>
       ) : (
         <main className="min-h-0 flex-1 overflow-y-auto p-6">
           <div className="mx-auto grid max-w-5xl grid-cols-[repeat(auto-fill,minmax(288px,1fr))] gap-5">
-            {project.data?.clips.map((clip) => <Card key={clip.id} clip={clip} job={jobs[clip.id]} />)}
+            {project.data?.clips.map((clip) => (
+              <Card key={clip.id} clip={clip} job={jobs[clip.id]} />
+            ))}
             {sending.map((s) => (
-              <div key={s.id} className="flex aspect-[4/3.2] flex-col justify-end gap-2 rounded-box border border-base-300 bg-base-200 p-4" data-testid="uploading">
+              <div
+                key={s.id}
+                className="flex min-h-[236px] flex-col justify-end gap-2 rounded-box border border-base-300 bg-base-200 p-4"
+                data-testid="uploading"
+              >
                 <p className="truncate font-medium">{s.name}</p>
-                <progress className="progress progress-primary" value={s.share} max={1} aria-label={`Uploading ${s.name}`} />
+                <progress
+                  className="progress progress-primary"
+                  value={s.share}
+                  max={1}
+                  aria-label={`Uploading ${s.name}`}
+                />
                 <p className="flex justify-between text-base-content/70">
                   Uploading, {percent(s.share, 0)}
                   <button className="btn btn-ghost btn-xs" onClick={() => s.stop.abort()}>
@@ -95,7 +129,7 @@ export function ClipRoom() {
               </div>
             ))}
             <button
-              className={`flex aspect-[4/3.2] flex-col items-center justify-center gap-2 rounded-box border-2 border-dashed transition-colors ${over ? 'border-primary bg-primary/10' : 'border-base-content/20 hover:border-primary/60'}`}
+              className={`flex min-h-[236px] flex-col items-center justify-center gap-2 rounded-box border-2 border-dashed transition-colors ${over ? 'border-primary bg-primary/10' : 'border-base-content/20 hover:border-primary/60'}`}
               onClick={() => picker.current?.click()}
             >
               <Upload size={22} className="text-primary" aria-hidden />
@@ -132,7 +166,11 @@ function Card({ clip, job }: { clip: ClipCard; job: JobView | undefined }) {
   };
   const ready = clip.state === 'ready';
   const picture = ready ? (
-    <img src={`/api/clips/${clip.id}/poster`} alt="" className="h-full w-full object-cover transition-transform duration-300 group-hover:scale-[1.03]" />
+    <img
+      src={`/api/clips/${clip.id}/poster`}
+      alt=""
+      className="h-full w-full object-cover transition-transform duration-300 group-hover:scale-[1.03]"
+    />
   ) : (
     <div className="flex h-full flex-col justify-center gap-2 px-5">
       {clip.state === 'failed' ? (
@@ -142,13 +180,21 @@ function Card({ clip, job }: { clip: ClipCard; job: JobView | undefined }) {
           <p className="text-base-content/75" data-testid="reading">
             Reading frames{job ? `: ${job.done}${job.total ? ` of about ${job.total}` : ''}` : '…'}
           </p>
-          <progress className="progress progress-primary" value={job?.total ? job.done : undefined} max={job?.total || 1} aria-label={`Reading ${clip.name}`} />
+          <progress
+            className="progress progress-primary"
+            value={job?.total ? job.done : undefined}
+            max={job?.total || 1}
+            aria-label={`Reading ${clip.name}`}
+          />
         </>
       )}
     </div>
   );
   return (
-    <article className="group relative overflow-hidden rounded-box border border-base-300 bg-base-200" data-testid="clip-card">
+    <article
+      className="group relative self-start overflow-hidden rounded-box border border-base-300 bg-base-200"
+      data-testid="clip-card"
+    >
       <div className="aspect-video overflow-hidden bg-base-300">
         {ready ? (
           <Link to={`/projects/${clip.projectId}/clips/${clip.id}`} aria-label={`Open ${clip.name}`}>
@@ -168,7 +214,11 @@ function Card({ clip, job }: { clip: ClipCard; job: JobView | undefined }) {
             {clip.frames > 0 && ` · ${clock(secondsOf(clip.frames, clip.frameRate))}`} · {bytes(clip.bytes)}
           </p>
         </div>
-        <button className="btn btn-ghost btn-sm btn-square" aria-label={`Delete ${clip.name}`} onClick={() => void remove()}>
+        <button
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label={`Delete ${clip.name}`}
+          onClick={() => void remove()}
+        >
           <Trash2 size={15} />
         </button>
       </div>

@@ -19,6 +19,10 @@ import { Transport } from './transport';
 /** Where one clip is worked on. */
 export function EditorRoom() {
   const { projectId = '', clipId = '' } = useParams();
+  return <Editor key={clipId} projectId={projectId} clipId={clipId} />;
+}
+
+function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
   const clip = useEditor((s) => s.clip);
   const [failure, setFailure] = useState<string | null>(null);
   useShortcuts();
@@ -26,7 +30,6 @@ export function EditorRoom() {
   useEffect(() => {
     let current = true;
     useEditor.setState({ clip: null, result: null });
-    setFailure(null);
     api.clip(clipId).then(
       (view) => {
         if (!current) return;
@@ -60,7 +63,9 @@ export function EditorRoom() {
       <div className="flex h-full flex-col">
         <Header />
         <ErrorNote message={failure}>
-          <Link className="btn btn-sm" to={`/projects/${projectId}`}>Back to the clips</Link>
+          <Link className="btn btn-sm" to={`/projects/${projectId}`}>
+            Back to the clips
+          </Link>
         </ErrorNote>
       </div>
     );
@@ -69,7 +74,9 @@ export function EditorRoom() {
     <div className="flex h-full flex-col">
       <Header tools={<EditTools />}>
         <nav className="flex min-w-0 items-baseline gap-2 text-base-content/70" aria-label="Where you are">
-          <Link className="link link-hover" to={`/projects/${projectId}`}>Clips</Link>
+          <Link className="link link-hover" to={`/projects/${projectId}`}>
+            Clips
+          </Link>
           <span aria-hidden>/</span>
           <h1 className="truncate font-medium text-base-content">{clip?.name ?? '…'}</h1>
           {clip && (
@@ -86,7 +93,10 @@ export function EditorRoom() {
             <Transport />
             <Lanes />
           </main>
-          <aside className="min-h-0 overflow-y-auto border-l border-base-300 bg-base-200" aria-label="Tracks, steadying, framing, export">
+          <aside
+            className="min-h-0 overflow-y-auto border-l border-base-300 bg-base-200"
+            aria-label="Tracks, steadying, framing, export"
+          >
             <TracksPanel />
             <SteadyPanel />
             <FramingPanel />

@@ -6,7 +6,11 @@ import { redo, undo, useEditor } from '../state/editor';
 export function Header({ children, tools }: { children?: ReactNode; tools?: ReactNode }) {
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-base-300 bg-base-100 px-3">
-      <Link to="/" className="flex items-center gap-2 font-semibold tracking-tight" aria-label="Lurn: all projects">
+      <Link
+        to="/"
+        className="flex items-center gap-2 font-semibold tracking-tight"
+        aria-label="Lurn: all projects"
+      >
         <img src="/icon.svg" alt="" className="size-6" /> Lurn
       </Link>
       {children}
@@ -27,7 +31,11 @@ function ThemeButton() {
     setTheme(next);
   };
   return (
-    <button className="btn btn-ghost btn-sm btn-square" aria-label={theme === 'dusk' ? 'Light theme' : 'Dark theme'} onClick={toggle}>
+    <button
+      className="btn btn-ghost btn-sm btn-square"
+      aria-label={theme === 'dusk' ? 'Light theme' : 'Dark theme'}
+      onClick={toggle}
+    >
       {theme === 'dusk' ? <Sun size={16} /> : <Moon size={16} />}
     </button>
   );
@@ -41,15 +49,40 @@ export function EditTools() {
   return (
     <>
       <span className="mr-1 text-[11.5px] text-base-content/60" role="status" data-testid="save-state">
-        {connected ? (saving ? 'Saving…' : 'Saved') : <span className="text-warning">No connection; trying again</span>}
+        {connected ? (
+          saving ? (
+            'Saving…'
+          ) : (
+            'Saved'
+          )
+        ) : (
+          <span className="text-warning">No connection; trying again</span>
+        )}
       </span>
-      <button className="btn btn-ghost btn-sm btn-square" disabled={!undone} aria-label="Undo" title={undone ? `Undo: ${undone} (Ctrl Z)` : 'Nothing to undo'} onClick={() => void undo()}>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
+        disabled={!undone}
+        aria-label="Undo"
+        title={undone ? `Undo: ${undone} (Ctrl Z)` : 'Nothing to undo'}
+        onClick={() => void undo()}
+      >
         <Undo2 size={16} />
       </button>
-      <button className="btn btn-ghost btn-sm btn-square" disabled={!redone} aria-label="Redo" title={redone ? `Redo: ${redone} (Ctrl Shift Z)` : 'Nothing to redo'} onClick={() => void redo()}>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
+        disabled={!redone}
+        aria-label="Redo"
+        title={redone ? `Redo: ${redone} (Ctrl Shift Z)` : 'Nothing to redo'}
+        onClick={() => void redo()}
+      >
         <Redo2 size={16} />
       </button>
-      <button className="btn btn-ghost btn-sm btn-square" aria-label="Keys" title="Keys (?)" onClick={() => window.dispatchEvent(new Event('show-shortcuts'))}>
+      <button
+        className="btn btn-ghost btn-sm btn-square"
+        aria-label="Keys"
+        title="Keys (?)"
+        onClick={() => window.dispatchEvent(new Event('show-shortcuts'))}
+      >
         <Keyboard size={16} />
       </button>
     </>

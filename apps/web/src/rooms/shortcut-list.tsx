@@ -6,7 +6,8 @@ export function ShortcutList() {
   const dialog = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const open = (event: KeyboardEvent): void => {
-      if (event.key === '?' && !(event.target as HTMLElement).matches('input, textarea')) dialog.current?.showModal();
+      if (event.key === '?' && !(event.target as HTMLElement).matches('input, textarea'))
+        dialog.current?.showModal();
     };
     const ask = (): void => dialog.current?.showModal();
     window.addEventListener('keydown', open);

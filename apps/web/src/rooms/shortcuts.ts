@@ -1,6 +1,19 @@
 import { useEffect } from 'react';
 import { tinykeys } from 'tinykeys';
-import { cancelJob, changeSteady, clearSample, follow, go, hideBareEdges, redo, runningJob, setKey, togglePlay, undo, useEditor } from '../state/editor';
+import {
+  cancelJob,
+  changeSteady,
+  clearSample,
+  follow,
+  go,
+  hideBareEdges,
+  redo,
+  runningJob,
+  setKey,
+  togglePlay,
+  undo,
+  useEditor,
+} from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { stageViews, wholePicture } from '../stage/panes';
 
@@ -53,14 +66,34 @@ export const shortcuts: Shortcut[] = [
   { keys: 'End', shown: 'End', does: 'Last frame', run: () => go(Infinity) },
   { keys: 'i', shown: 'I', does: 'Range begins here', run: () => setRange('first') },
   { keys: 'o', shown: 'O', does: 'Range ends here', run: () => setRange('last') },
-  { keys: 'p', shown: 'P', does: 'Place a point', run: () => useEditor.setState(({ tool }) => ({ tool: tool === 'place' ? 'move' : 'place' })) },
+  {
+    keys: 'p',
+    shown: 'P',
+    does: 'Place a point',
+    run: () => useEditor.setState(({ tool }) => ({ tool: tool === 'place' ? 'move' : 'place' })),
+  },
   { keys: 'n', shown: 'N', does: 'Next track', run: nextTrack },
   { keys: ']', shown: ']', does: 'Follow forwards', run: () => void follow('forwards') },
   { keys: '[', shown: '[', does: 'Follow backwards', run: () => void follow('backwards') },
   { keys: '\\', shown: '\\', does: 'Follow both ways', run: () => void follow('both') },
-  { keys: 'Shift+BracketRight', shown: 'Shift ]', does: 'Follow one frame on', run: () => void follow('next') },
-  { keys: 'Shift+BracketLeft', shown: 'Shift [', does: 'Follow one frame back', run: () => void follow('previous') },
-  { keys: 'Alt+ArrowLeft', shown: 'Alt ←↑↓→', does: 'Nudge the box by a quarter pixel', run: () => nudge(-0.25, 0) },
+  {
+    keys: 'Shift+BracketRight',
+    shown: 'Shift ]',
+    does: 'Follow one frame on',
+    run: () => void follow('next'),
+  },
+  {
+    keys: 'Shift+BracketLeft',
+    shown: 'Shift [',
+    does: 'Follow one frame back',
+    run: () => void follow('previous'),
+  },
+  {
+    keys: 'Alt+ArrowLeft',
+    shown: 'Alt ←↑↓→',
+    does: 'Nudge the box by a quarter pixel',
+    run: () => nudge(-0.25, 0),
+  },
   { keys: 'Alt+ArrowRight', shown: '', does: '', run: () => nudge(0.25, 0) },
   { keys: 'Alt+ArrowUp', shown: '', does: '', run: () => nudge(0, -0.25) },
   { keys: 'Alt+ArrowDown', shown: '', does: '', run: () => nudge(0, 0.25) },
@@ -73,7 +106,12 @@ export const shortcuts: Shortcut[] = [
       if (selected) void clearSample(selected, frame());
     },
   },
-  { keys: 'r', shown: 'R', does: 'Take this frame as reference', run: () => changeSteady({ referenceFrame: frame() }, 'Reference frame') },
+  {
+    keys: 'r',
+    shown: 'R',
+    does: 'Take this frame as reference',
+    run: () => changeSteady({ referenceFrame: frame() }, 'Reference frame'),
+  },
   { keys: 'e', shown: 'E', does: 'Hide bare edges', run: hideBareEdges },
   ...stageViews.map((view, i) => ({
     keys: `${i + 1}`,
@@ -94,7 +132,9 @@ export function useShortcuts(): void {
       keys,
       (event) => {
         const target = event.target as HTMLElement;
-        const typing = target.matches('input:not([type=range]), textarea, select') || document.querySelector('dialog[open]');
+        const typing =
+          target.matches('input:not([type=range]), textarea, select') ||
+          document.querySelector('dialog[open]');
         const pressing = event.key === ' ' && target.matches('button, a');
         const sliding = event.key.startsWith('Arrow') && !event.altKey && target.matches('input[type=range]');
         if (typing || pressing || sliding) return;
@@ -102,6 +142,17 @@ export function useShortcuts(): void {
         run();
       },
     ]);
-    return tinykeys(window, Object.fromEntries(bindings));
+    // What the mouse has pressed gives the keys back, so that Space plays and arrows step again.
+    const letGo = (event: MouseEvent): void => {
+      const pressed = document.activeElement;
+      if (event.detail > 0 && pressed?.matches('button, input[type=range]') && !pressed.closest('dialog'))
+        (pressed as HTMLElement).blur();
+    };
+    document.addEventListener('click', letGo);
+    const stop = tinykeys(window, Object.fromEntries(bindings));
+    return () => {
+      document.removeEventListener('click', letGo);
+      stop();
+    };
   }, []);
 }

@@ -1,4 +1,15 @@
-import { ChevronFirst, ChevronLast, ChevronLeft, ChevronRight, Columns2, Pause, Play, RectangleHorizontal, Scan, SquareSplitHorizontal } from 'lucide-react';
+import {
+  ChevronFirst,
+  ChevronLast,
+  ChevronLeft,
+  ChevronRight,
+  Columns2,
+  Pause,
+  Play,
+  RectangleHorizontal,
+  Scan,
+  SquareSplitHorizontal,
+} from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { go, togglePlay, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
@@ -22,17 +33,38 @@ export function Transport() {
     <div className="flex h-10 items-center gap-3 border-y border-base-300 bg-base-100 px-3">
       <FrameField />
       <div className="flex items-center gap-0.5" role="group" aria-label="Playing">
-        <Tool label="First frame (Home)" onClick={() => go(0)}><ChevronFirst size={17} /></Tool>
-        <Tool label="One frame back (←)" onClick={step(-1)}><ChevronLeft size={17} /></Tool>
-        <button className="btn btn-sm btn-circle btn-primary mx-1" aria-label={playing ? 'Pause' : 'Play'} title={`${playing ? 'Pause' : 'Play'} (Space)`} onClick={togglePlay}>
-          {playing ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" className="translate-x-px" />}
+        <Tool label="First frame (Home)" onClick={() => go(0)}>
+          <ChevronFirst size={17} />
+        </Tool>
+        <Tool label="One frame back (←)" onClick={step(-1)}>
+          <ChevronLeft size={17} />
+        </Tool>
+        <button
+          className="btn btn-sm btn-circle btn-primary mx-1"
+          aria-label={playing ? 'Pause' : 'Play'}
+          title={`${playing ? 'Pause' : 'Play'} (Space)`}
+          onClick={togglePlay}
+        >
+          {playing ? (
+            <Pause size={15} fill="currentColor" />
+          ) : (
+            <Play size={15} fill="currentColor" className="translate-x-px" />
+          )}
         </button>
-        <Tool label="One frame on (→)" onClick={step(1)}><ChevronRight size={17} /></Tool>
-        <Tool label="Last frame (End)" onClick={() => go(Infinity)}><ChevronLast size={17} /></Tool>
+        <Tool label="One frame on (→)" onClick={step(1)}>
+          <ChevronRight size={17} />
+        </Tool>
+        <Tool label="Last frame (End)" onClick={() => go(Infinity)}>
+          <ChevronLast size={17} />
+        </Tool>
       </div>
       <RangeText />
       <div className="ml-auto flex items-center gap-2">
-        <button className="btn btn-ghost btn-xs font-mono" title="Whole picture (0)" onClick={() => useEditor.setState({ look: wholePicture })}>
+        <button
+          className="btn btn-ghost btn-xs font-mono"
+          title="Whole picture (0)"
+          onClick={() => useEditor.setState({ look: wholePicture })}
+        >
           {percent(zoom, 0)}
         </button>
         <div className="join" role="radiogroup" aria-label="What the stage shows">
@@ -98,8 +130,14 @@ function RangeText() {
   const range = useEditor((s) => s.steady?.range);
   if (!range) return null;
   return (
-    <span className="text-[11.5px] text-base-content/65" title="Set with I and O, or by the ends in the ruler">
-      Range <span className="font-mono">{range.first}–{range.last}</span>
+    <span
+      className="text-[11.5px] text-base-content/65"
+      title="Set with I and O, or by the ends in the ruler"
+    >
+      Range{' '}
+      <span className="font-mono">
+        {range.first}–{range.last}
+      </span>
     </span>
   );
 }

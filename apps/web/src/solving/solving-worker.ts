@@ -28,5 +28,7 @@ self.onmessage = ({ data: { number, tracks, clip, settings } }: MessageEvent<Sol
     return one;
   });
   const news: SolvingNews = { number, result: steady(samples, clip, settings) };
-  self.postMessage(news, { transfer: [news.result.placements.buffer, news.result.correction.matrices.buffer] });
+  self.postMessage(news, {
+    transfer: [news.result.placements.buffer, news.result.correction.matrices.buffer],
+  });
 };

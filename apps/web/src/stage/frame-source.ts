@@ -21,6 +21,8 @@ export class FrameSource {
   private readonly spare: Uint8Array<ArrayBuffer>[] = [];
   private readonly pending = new Map<number, Promise<void>>();
   private queue: Promise<void> = Promise.resolve();
+  /** Told when a frame has been decoded, before the rest of its group is. */
+  private readonly arrivals = new Map<number, () => void>();
   private direction = 1;
   private lastWanted = 0;
 
@@ -48,26 +50,30 @@ export class FrameSource {
     return this.times.length;
   }
 
-  /** The picture if it is at hand. */
-  peek(frame: number): Picture | null {
-    return this.cache.get(frame) ?? null;
-  }
-
-  /** The picture, decoded if need be. Null when its group could not be decoded. */
+  /** The picture, decoded if need be. Null when its group was given up. */
   async get(frame: number): Promise<Picture | null> {
-    if (frame !== this.lastWanted) this.direction = frame > this.lastWanted ? 1 : -1;
+    const stride = Math.abs(frame - this.lastWanted);
+    if (stride > 0) this.direction = frame > this.lastWanted ? 1 : -1;
     this.lastWanted = frame;
-    if (!this.cache.has(frame)) await this.load(this.keyOf[frame]);
+    if (!this.cache.has(frame)) {
+      const arrival = new Promise<void>((resolve) => this.arrivals.set(frame, resolve));
+      await Promise.race([arrival, this.load(this.keyOf[frame])]);
+      this.arrivals.delete(frame);
+    }
+    // After a leap nobody knows what comes next; the decoder stays free for it.
+    if (stride <= 12) this.prefetch(frame);
     const picture = this.cache.get(frame) ?? null;
-    this.prefetch(frame);
+    if (!picture && frame === this.lastWanted)
+      throw new Error(`Frame ${frame} of the proxy cannot be decoded.`);
     return picture;
   }
 
   /** Fetches what comes next in the direction of travel. */
-  prefetch(frame: number): void {
+  private prefetch(frame: number): void {
     const key = this.keyOf[frame];
     const ahead = this.direction > 0 ? this.nextKey(key) : key > 0 ? this.keyOf[key - 1] : -1;
-    if (ahead >= 0 && ahead < this.frames && !this.cache.has(ahead)) void this.load(ahead);
+    if (ahead >= 0 && ahead < this.frames && !this.cache.has(ahead))
+      void this.load(ahead).catch(() => undefined);
   }
 
   private nextKey(key: number): number {
@@ -110,7 +116,10 @@ export class FrameSource {
   }
 
   private async keep(frame: number, decoded: VideoFrame): Promise<void> {
-    const { width, height } = decoded.visibleRect ?? { width: decoded.codedWidth, height: decoded.codedHeight };
+    const { width, height } = decoded.visibleRect ?? {
+      width: decoded.codedWidth,
+      height: decoded.codedHeight,
+    };
     const bytes = decoded.allocationSize();
     const data = this.spare.pop() ?? new Uint8Array(bytes);
     const buffer = data.byteLength === bytes ? data : new Uint8Array(bytes);
@@ -118,6 +127,7 @@ export class FrameSource {
     const planar = decoded.format === 'NV12' ? separate(buffer, width, height, layout) : buffer;
     decoded.close();
     this.cache.set(frame, { data: planar, width, height });
+    this.arrivals.get(frame)?.();
     this.trim(bytes);
   }
 
@@ -127,7 +137,8 @@ export class FrameSource {
     while (this.cache.size > room) {
       let farthest = -1;
       for (const frame of this.cache.keys()) {
-        if (farthest < 0 || Math.abs(frame - this.lastWanted) > Math.abs(farthest - this.lastWanted)) farthest = frame;
+        if (farthest < 0 || Math.abs(frame - this.lastWanted) > Math.abs(farthest - this.lastWanted))
+          farthest = frame;
       }
       const picture = this.cache.get(farthest);
       this.cache.delete(farthest);
@@ -137,7 +148,12 @@ export class FrameSource {
 }
 
 /** Hardware decoders weave U and V; the painter wants them apart. */
-function separate(woven: Uint8Array, width: number, height: number, layout: PlaneLayout[]): Uint8Array<ArrayBuffer> {
+function separate(
+  woven: Uint8Array,
+  width: number,
+  height: number,
+  layout: PlaneLayout[],
+): Uint8Array<ArrayBuffer> {
   const half = { width: (width + 1) >> 1, height: (height + 1) >> 1 };
   const size = half.width * half.height;
   const planar = new Uint8Array(width * height + 2 * size);

@@ -37,13 +37,13 @@ interface LoupeProps {
 /** The original's own pixels around a point, magnified, with the box and a crosshair. */
 export function Loupe({ clipId, frame, x, y, pointer, stage, box, colour }: LoupeProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [image, setImage] = useState<HTMLImageElement | null>(null);
+  const [loaded, setLoaded] = useState<{ frame: number; image: HTMLImageElement } | null>(null);
+  const image = loaded?.frame === frame ? loaded.image : null;
 
   useEffect(() => {
     let current = true;
-    setImage(null);
     fullFrame(clipId, frame).then(
-      (loaded) => current && setImage(loaded),
+      (still) => current && setLoaded({ frame, image: still }),
       () => undefined,
     );
     return () => {
@@ -60,7 +60,13 @@ export function Loupe({ clipId, frame, x, y, pointer, stage, box, colour }: Loup
     c.fillRect(0, 0, size, size);
     if (!image) return;
     c.imageSmoothingEnabled = false;
-    c.drawImage(image, size / 2 - x * magnification, size / 2 - y * magnification, image.width * magnification, image.height * magnification);
+    c.drawImage(
+      image,
+      size / 2 - x * magnification,
+      size / 2 - y * magnification,
+      image.width * magnification,
+      image.height * magnification,
+    );
   }, [image, x, y]);
 
   const left = pointer.x + size + 40 < stage.width ? pointer.x + 28 : pointer.x - size - 28;
@@ -68,12 +74,37 @@ export function Loupe({ clipId, frame, x, y, pointer, stage, box, colour }: Loup
   const w = box.width * magnification;
   const h = box.height * magnification;
   return (
-    <div className="pointer-events-none absolute z-20" style={{ left, top }} data-testid="loupe" data-ready={image !== null}>
-      <div className="relative overflow-hidden rounded-full border-2 border-base-content/70 shadow-xl" style={{ width: size, height: size }}>
-        <canvas ref={canvas} width={size * window.devicePixelRatio} height={size * window.devicePixelRatio} style={{ width: size, height: size }} />
+    <div
+      className="pointer-events-none absolute z-20"
+      style={{ left, top }}
+      data-testid="loupe"
+      data-ready={image !== null}
+    >
+      <div
+        className="relative overflow-hidden rounded-full border-2 border-base-content/70 shadow-xl"
+        style={{ width: size, height: size }}
+      >
+        <canvas
+          ref={canvas}
+          width={size * window.devicePixelRatio}
+          height={size * window.devicePixelRatio}
+          style={{ width: size, height: size }}
+        />
         <svg className="absolute inset-0" width={size} height={size} aria-hidden>
-          <rect x={(size - w) / 2} y={(size - h) / 2} width={w} height={h} fill="none" stroke={colour} strokeWidth={1.5} />
-          <path d={`M${size / 2} 0V${size / 2 - 7}M${size / 2} ${size / 2 + 7}V${size}M0 ${size / 2}H${size / 2 - 7}M${size / 2 + 7} ${size / 2}H${size}`} stroke="#fff" strokeOpacity={0.75} />
+          <rect
+            x={(size - w) / 2}
+            y={(size - h) / 2}
+            width={w}
+            height={h}
+            fill="none"
+            stroke={colour}
+            strokeWidth={1.5}
+          />
+          <path
+            d={`M${size / 2} 0V${size / 2 - 7}M${size / 2} ${size / 2 + 7}V${size}M0 ${size / 2}H${size / 2 - 7}M${size / 2 + 7} ${size / 2}H${size}`}
+            stroke="#fff"
+            strokeOpacity={0.75}
+          />
           <circle cx={size / 2} cy={size / 2} r={1.6} fill={colour} />
         </svg>
         {!image && <span className="loading loading-spinner loading-sm absolute inset-0 m-auto" />}

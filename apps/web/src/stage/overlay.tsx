@@ -35,8 +35,20 @@ export function Overlay({ pane, onAim }: OverlayProps) {
         if (!own || track.hidden) return null;
         return (
           <g key={track.id} data-track={track.name}>
-            <PathLine pane={pane} samples={own} colour={trackColour(track.position)} faint={track.id !== selected} />
-            <Box pane={pane} track={track} sample={own.get(frame)} frame={frame} selected={track.id === selected} onAim={onAim} />
+            <PathLine
+              pane={pane}
+              samples={own}
+              colour={trackColour(track.position)}
+              faint={track.id !== selected}
+            />
+            <Box
+              pane={pane}
+              track={track}
+              sample={own.get(frame)}
+              frame={frame}
+              selected={track.id === selected}
+              onAim={onAim}
+            />
           </g>
         );
       })}
@@ -45,7 +57,17 @@ export function Overlay({ pane, onAim }: OverlayProps) {
 }
 
 /** Where the point has been and goes, in clip pixels; drawn anew only when samples change. */
-function PathLine({ pane, samples, colour, faint }: { pane: PaneGeometry; samples: Samples; colour: string; faint: boolean }) {
+function PathLine({
+  pane,
+  samples,
+  colour,
+  faint,
+}: {
+  pane: PaneGeometry;
+  samples: Samples;
+  colour: string;
+  faint: boolean;
+}) {
   const version = useEditor((s) => s.samplesVersion);
   const d = useMemo(() => {
     let path = '';
@@ -121,7 +143,8 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   };
   const endMove = (): void => {
     onAim(null);
-    if (moved && sample && (moved.x !== sample.x || moved.y !== sample.y)) setKey(track.id, frame, moved.x, moved.y);
+    if (moved && sample && (moved.x !== sample.x || moved.y !== sample.y))
+      setKey(track.id, frame, moved.x, moved.y);
     setMoved(null);
   };
 
@@ -133,12 +156,25 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   const size = (event: PointerEvent<SVGElement>, { box }: Handle): void => {
     if (!sized) return;
     const p = stagePoint(event);
-    const full = (distance: number): number => Math.min(Math.max(Math.round((2 * Math.abs(distance)) / pane.scale), 7), 4001);
+    const full = (distance: number): number =>
+      Math.min(Math.max(Math.round((2 * Math.abs(distance)) / pane.scale), 7), 4001);
     const next = { width: full(p.x - cx), height: full(p.y - cy) };
     if (box === 'template') {
-      setSized({ template: next, search: { width: Math.max(search.width, next.width + 8), height: Math.max(search.height, next.height + 8) } });
+      setSized({
+        template: next,
+        search: {
+          width: Math.max(search.width, next.width + 8),
+          height: Math.max(search.height, next.height + 8),
+        },
+      });
     } else {
-      setSized({ template, search: { width: Math.max(next.width, template.width + 8), height: Math.max(next.height, template.height + 8) } });
+      setSized({
+        template,
+        search: {
+          width: Math.max(next.width, template.width + 8),
+          height: Math.max(next.height, template.height + 8),
+        },
+      });
     }
   };
   const endSize = (): void => {
@@ -155,8 +191,24 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   const outer = rectangle(search);
   return (
     <g data-testid="track-box" data-state={state} data-x={x.toFixed(3)} data-y={y.toFixed(3)}>
-      {selected && <rect {...outer} fill="none" stroke={colour} strokeOpacity={0.6} strokeDasharray="5 4" pointerEvents="none" />}
-      <rect {...inner} fill="none" stroke="#000" strokeOpacity={0.5} strokeWidth={selected ? 4 : 3} pointerEvents="none" />
+      {selected && (
+        <rect
+          {...outer}
+          fill="none"
+          stroke={colour}
+          strokeOpacity={0.6}
+          strokeDasharray="5 4"
+          pointerEvents="none"
+        />
+      )}
+      <rect
+        {...inner}
+        fill="none"
+        stroke="#000"
+        strokeOpacity={0.5}
+        strokeWidth={selected ? 4 : 3}
+        pointerEvents="none"
+      />
       <rect
         {...inner}
         fill={colour}
@@ -173,18 +225,44 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
         onPointerUp={endMove}
         onPointerCancel={endMove}
       />
-      <path d={`M${cx - 5} ${cy}H${cx + 5}M${cx} ${cy - 5}V${cy + 5}`} stroke={colour} strokeWidth={1.4} pointerEvents="none" />
+      <path
+        d={`M${cx - 5} ${cy}H${cx + 5}M${cx} ${cy - 5}V${cy + 5}`}
+        stroke={colour}
+        strokeWidth={1.4}
+        pointerEvents="none"
+      />
       {sample?.state === SampleState.placed && (
-        <path d={`M${cx} ${inner.y - 11}l5 5-5 5-5-5z`} fill={colour} stroke="#000" strokeOpacity={0.5} pointerEvents="none" />
+        <path
+          d={`M${cx} ${inner.y - 11}l5 5-5 5-5-5z`}
+          fill={colour}
+          stroke="#000"
+          strokeOpacity={0.5}
+          pointerEvents="none"
+        />
       )}
-      <text x={inner.x} y={inner.y + inner.height + 13} fill={colour} fontSize={11} fontWeight={600} stroke="#0b1013" strokeWidth={3} paintOrder="stroke" pointerEvents="none">
+      <text
+        x={inner.x}
+        y={inner.y + inner.height + 13}
+        fill={colour}
+        fontSize={11}
+        fontWeight={600}
+        stroke="#0b1013"
+        strokeWidth={3}
+        paintOrder="stroke"
+        pointerEvents="none"
+      >
         {track.name}
         {lost ? ' · lost' : ''}
       </text>
       {selected &&
         !track.locked &&
         (['search', 'template'] as const).flatMap((box) =>
-          [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([sx, sy]) => {
+          [
+            [-1, -1],
+            [1, -1],
+            [1, 1],
+            [-1, 1],
+          ].map(([sx, sy]) => {
             const r = box === 'template' ? inner : outer;
             const handle = { box, sx, sy };
             return (

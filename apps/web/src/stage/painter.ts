@@ -68,7 +68,12 @@ export class Painter {
     private readonly canvas: OffscreenCanvas,
     private readonly clip: { width: number; height: number },
   ) {
-    const gl = canvas.getContext('webgl2', { alpha: false, antialias: false, desynchronized: false, preserveDrawingBuffer: true });
+    const gl = canvas.getContext('webgl2', {
+      alpha: false,
+      antialias: false,
+      desynchronized: false,
+      preserveDrawingBuffer: true,
+    });
     if (!gl) throw new Error('This browser cannot draw with WebGL 2, which the pictures need.');
     this.gl = gl;
     this.program = build(gl);
@@ -87,7 +92,8 @@ export class Painter {
         [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
         [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
         [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
-      ]) gl.texParameteri(gl.TEXTURE_2D, key, value);
+      ])
+        gl.texParameteri(gl.TEXTURE_2D, key, value);
       gl.uniform1i(this.place(name), i);
       return texture;
     });
@@ -109,7 +115,8 @@ export class Painter {
     planes.forEach((plane, i) => {
       gl.activeTexture(gl.TEXTURE0 + i);
       gl.bindTexture(gl.TEXTURE_2D, this.textures[i]);
-      if (fresh) gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, plane.width, plane.height, 0, gl.RED, gl.UNSIGNED_BYTE, null);
+      if (fresh)
+        gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, plane.width, plane.height, 0, gl.RED, gl.UNSIGNED_BYTE, null);
       const pixels = data.subarray(plane.at, plane.at + plane.width * plane.height);
       gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, plane.width, plane.height, gl.RED, gl.UNSIGNED_BYTE, pixels);
     });
@@ -127,10 +134,25 @@ export class Painter {
     gl.uniform3f(this.place('ground'), ...ground);
     for (const pane of panes) {
       const m = pane.frameFromOutput;
-      gl.scissor(pane.x, canvas.height - pane.y - pane.height, Math.max(0, pane.width), Math.max(0, pane.height));
+      gl.scissor(
+        pane.x,
+        canvas.height - pane.y - pane.height,
+        Math.max(0, pane.width),
+        Math.max(0, pane.height),
+      );
       gl.uniform3f(this.place('view'), pane.scale, pane.shiftX, pane.shiftY);
       gl.uniform1f(this.place('steadied'), pane.steadied ? 1 : 0);
-      gl.uniformMatrix3fv(this.place('frameFromOutput'), false, [m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]]);
+      gl.uniformMatrix3fv(this.place('frameFromOutput'), false, [
+        m[0],
+        m[3],
+        m[6],
+        m[1],
+        m[4],
+        m[7],
+        m[2],
+        m[5],
+        m[8],
+      ]);
       gl.drawArrays(gl.TRIANGLES, 0, 3);
     }
     gl.flush();
@@ -147,7 +169,8 @@ function build(gl: WebGL2RenderingContext): WebGLProgram {
     if (!shader) throw new Error('WebGL refused a shader.');
     gl.shaderSource(shader, text);
     gl.compileShader(shader);
-    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS)) throw new Error(gl.getShaderInfoLog(shader) ?? 'A shader is wrong.');
+    if (!gl.getShaderParameter(shader, gl.COMPILE_STATUS))
+      throw new Error(gl.getShaderInfoLog(shader) ?? 'A shader is wrong.');
     gl.attachShader(program, shader);
   }
   gl.linkProgram(program);

@@ -73,7 +73,14 @@ export function layOut(
 }
 
 /** Keeps the point under the cursor where it is while the magnification changes. */
-export function zoomAbout(look: Look, pane: PaneGeometry, clip: { width: number; height: number }, x: number, y: number, factor: number): Look {
+export function zoomAbout(
+  look: Look,
+  pane: PaneGeometry,
+  clip: { width: number; height: number },
+  x: number,
+  y: number,
+  factor: number,
+): Look {
   const zoom = Math.min(Math.max(look.zoom * factor, 0.25), 40);
   const change = look.zoom / zoom;
   const u = (x - pane.shiftX) / pane.scale / clip.width;

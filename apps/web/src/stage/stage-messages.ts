@@ -2,9 +2,22 @@ import type { PaneGeometry } from './panes';
 
 /** What the page tells the stage's worker. */
 export type StageOrder =
-  | { type: 'open'; canvas: OffscreenCanvas; url: string; clip: { width: number; height: number }; framesPerSecond: number }
+  | {
+      type: 'open';
+      canvas: OffscreenCanvas;
+      url: string;
+      clip: { width: number; height: number };
+      framesPerSecond: number;
+    }
   /** Canvas size in device pixels, `ratio` of them to a CSS pixel. */
-  | { type: 'layout'; width: number; height: number; ratio: number; panes: PaneGeometry[]; ground: [number, number, number] }
+  | {
+      type: 'layout';
+      width: number;
+      height: number;
+      ratio: number;
+      panes: PaneGeometry[];
+      ground: [number, number, number];
+    }
   | { type: 'placements'; placements: Float64Array | null }
   | { type: 'show'; frame: number }
   | { type: 'play'; from: number; first: number; last: number }

@@ -25,19 +25,17 @@ const tell = (news: StageNews): void => self.postMessage(news);
 function draw(frame: number): void {
   if (!painter || !canvas || frame < 0) return;
   const back = placements && 9 * frame < placements.length ? invert(matrixAt(placements, frame)) : identity;
-  const drawn = panes.map(
-    (pane): Pane => ({
-      x: Math.round(pane.x * ratio),
-      y: Math.round(pane.y * ratio),
-      width: Math.round(pane.width * ratio),
-      height: Math.round(pane.height * ratio),
-      scale: pane.scale * ratio,
-      shiftX: pane.shiftX * ratio,
-      shiftY: pane.shiftY * ratio,
-      frameFromOutput: pane.kind === 'source' ? identity : back,
-      steadied: pane.kind === 'steadied',
-    }),
-  );
+  const drawn = panes.map((pane): Pane => ({
+    x: Math.round(pane.x * ratio),
+    y: Math.round(pane.y * ratio),
+    width: Math.round(pane.width * ratio),
+    height: Math.round(pane.height * ratio),
+    scale: pane.scale * ratio,
+    shiftX: pane.shiftX * ratio,
+    shiftY: pane.shiftY * ratio,
+    frameFromOutput: pane.kind === 'source' ? identity : back,
+    steadied: pane.kind === 'steadied',
+  }));
   painter.draw(drawn, ground);
 }
 
@@ -49,13 +47,9 @@ async function bring(): Promise<void> {
     while (shown !== wanted) {
       const frame = wanted;
       const askedAt = wantedAt;
-      const picture = source.peek(frame) ?? (await source.get(frame));
-      if (!picture) {
-        // Its group was given up because the person had moved on.
-        if (frame === wanted) await source.get(frame);
-        continue;
-      }
-      source.prefetch(frame);
+      const picture = await source.get(frame);
+      // A group is given up when the person has moved on; then the newer wish comes next.
+      if (!picture) continue;
       painter.take(picture);
       draw(frame);
       shown = frame;

@@ -1,5 +1,13 @@
 import { framesPerSecond, parseFrameRate } from '@lurn/core';
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent, type WheelEvent } from 'react';
+import {
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type PointerEvent,
+  type WheelEvent,
+} from 'react';
 import { placeTrack, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { ErrorNote } from '../ui/error-note';
@@ -27,7 +35,10 @@ export function Stage() {
   const [panning, setPanning] = useState(false);
   const { id, width, height, frameRate } = clip ?? { id: '', width: 1, height: 1, frameRate: '25/1' };
   const picture = useMemo(() => ({ width, height }), [width, height]);
-  const panes = useMemo(() => layOut(view, size, picture, look, wipe), [view, size, picture, look, wipe]);
+  const panes = useMemo(
+    () => (size.width > 0 ? layOut(view, size, picture, look, wipe) : []),
+    [view, size, picture, look, wipe],
+  );
 
   useLayoutEffect(() => {
     const host = stage.current as HTMLDivElement;
@@ -45,13 +56,14 @@ export function Stage() {
     (stage.current as HTMLDivElement).prepend(canvas);
     const drawing = new Worker(new URL('./stage-worker.ts', import.meta.url), { type: 'module' });
     worker.current = drawing;
-    setFailure(null);
     drawing.onmessage = ({ data: news }: MessageEvent<StageNews>) => {
       if (news.type === 'failed') setFailure(news.reason);
       else if (news.type === 'shown') {
         const { playing } = usePlayhead.getState();
         const { frame, milliseconds } = news;
-        usePlayhead.setState(playing ? { shown: frame, frame, milliseconds } : { shown: frame, milliseconds });
+        usePlayhead.setState(
+          playing ? { shown: frame, frame, milliseconds } : { shown: frame, milliseconds },
+        );
       }
     };
     const offscreen = canvas.transferControlToOffscreen();
@@ -67,9 +79,11 @@ export function Stage() {
         const range = useEditor.getState().steady?.range ?? { first: 0, last: 0 };
         send(now.playing ? { type: 'play', from: now.frame, ...range } : { type: 'pause' });
       }
-      if (!now.playing && (now.frame !== before.frame || before.playing)) send({ type: 'show', frame: now.frame });
+      if (!now.playing && (now.frame !== before.frame || before.playing))
+        send({ type: 'show', frame: now.frame });
     });
-    const sendPlacements = (): void => send({ type: 'placements', placements: useEditor.getState().result?.placements ?? null });
+    const sendPlacements = (): void =>
+      send({ type: 'placements', placements: useEditor.getState().result?.placements ?? null });
     const stopEditor = useEditor.subscribe((now, before) => {
       if (now.result !== before.result) sendPlacements();
     });
@@ -100,19 +114,30 @@ export function Stage() {
     return { x: event.clientX - box.left, y: event.clientY - box.top };
   };
   const paneAt = (p: { x: number; y: number }): PaneGeometry | undefined =>
-    panes.find((pane) => p.x >= pane.x && p.x < pane.x + pane.width && p.y >= pane.y && p.y < pane.y + pane.height);
-  const clipPoint = (pane: PaneGeometry, p: { x: number; y: number }) => ({ x: (p.x - pane.shiftX) / pane.scale, y: (p.y - pane.shiftY) / pane.scale });
+    panes.find(
+      (pane) => p.x >= pane.x && p.x < pane.x + pane.width && p.y >= pane.y && p.y < pane.y + pane.height,
+    );
+  const clipPoint = (pane: PaneGeometry, p: { x: number; y: number }) => ({
+    x: (p.x - pane.shiftX) / pane.scale,
+    y: (p.y - pane.shiftY) / pane.scale,
+  });
 
   const onWheel = (event: WheelEvent): void => {
     const p = at(event);
     const pane = paneAt(p);
-    if (pane) useEditor.setState({ look: zoomAbout(look, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)) });
+    if (pane)
+      useEditor.setState({ look: zoomAbout(look, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)) });
   };
   const aimAt = (event: PointerEvent): void => {
     const p = at(event);
     const pane = paneAt(p);
     if (tool !== 'place' || pane?.kind !== 'source') return setAim(null);
-    setAim({ ...clipPoint(pane, p), pointer: p, box: { width: 41, height: 41 }, colour: trackColour(tracks) });
+    setAim({
+      ...clipPoint(pane, p),
+      pointer: p,
+      box: { width: 41, height: 41 },
+      colour: trackColour(tracks),
+    });
   };
   const onPointerDown = (event: PointerEvent): void => {
     const p = at(event);
@@ -132,7 +157,11 @@ export function Stage() {
     if (!panning) return;
     const { scale } = panes[0];
     useEditor.setState({
-      look: { ...look, centreX: look.centreX - event.movementX / scale / width, centreY: look.centreY - event.movementY / scale / height },
+      look: {
+        ...look,
+        centreX: look.centreX - event.movementX / scale / width,
+        centreY: look.centreY - event.movementY / scale / height,
+      },
     });
   };
   const source = panes.find((p) => p.kind === 'source');
@@ -144,7 +173,9 @@ export function Stage() {
         onWheel={onWheel}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
-        onPointerEnter={() => tool === 'place' && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)}
+        onPointerEnter={() =>
+          tool === 'place' && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
+        }
         onPointerLeave={() => tool === 'place' && setAim(null)}
         onPointerUp={() => setPanning(false)}
         onPointerCancel={() => setPanning(false)}
@@ -165,9 +196,7 @@ export function Stage() {
         <PaneLabel key={pane.kind} pane={pane} right={view === 'wipe' && pane.kind === 'steadied'} />
       ))}
       {view === 'wipe' && <WipeEdge width={size.width} wipe={wipe} />}
-      {aim && (
-        <Loupe clipId={id} frame={usePlayhead.getState().shown} {...aim} stage={size} />
-      )}
+      {aim && <Loupe clipId={id} frame={usePlayhead.getState().shown} {...aim} stage={size} />}
       {failure && (
         <div className="absolute inset-0 flex bg-base-300">
           <ErrorNote message={`The picture cannot be shown: ${failure}`} />
@@ -181,14 +210,18 @@ export function Stage() {
 function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
   const place = right ? { right: 8 } : { left: pane.x + 8 };
   return (
-    <span className="pointer-events-none absolute rounded bg-base-300/80 px-2 py-0.5 text-[11px] font-medium tracking-wide" style={{ ...place, top: pane.y + 8 }}>
+    <span
+      className="pointer-events-none absolute rounded bg-base-300/80 px-2 py-0.5 text-[11px] font-medium tracking-wide"
+      style={{ ...place, top: pane.y + 8 }}
+    >
       {names[pane.kind]}
     </span>
   );
 }
 
 function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
-  const setWipe = (share: number): void => useEditor.setState({ wipe: Math.min(Math.max(share, 0.02), 0.98) });
+  const setWipe = (share: number): void =>
+    useEditor.setState({ wipe: Math.min(Math.max(share, 0.02), 0.98) });
   return (
     <div
       role="slider"
@@ -217,7 +250,9 @@ function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
 function ShownFrame() {
   const shown = usePlayhead((s) => s.shown);
   const milliseconds = usePlayhead((s) => s.milliseconds);
-  return <span hidden data-testid="shown-frame" data-frame={shown} data-milliseconds={milliseconds.toFixed(2)} />;
+  return (
+    <span hidden data-testid="shown-frame" data-frame={shown} data-milliseconds={milliseconds.toFixed(2)} />
+  );
 }
 
 /** The stage's background as the theme has it, for the painter. */

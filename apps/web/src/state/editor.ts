@@ -1,5 +1,22 @@
-import type { ClipChange, ClipView, HistoryView, JobView, PageView, ProjectEvent, SteadyRequest, SteadyView, TrackView } from '@lurn/contract';
-import { framesPerSecond, parseFrameRate, Samples, SampleState, type SampleState as State, type SteadyResult } from '@lurn/core';
+import type {
+  ClipChange,
+  ClipView,
+  HistoryView,
+  JobView,
+  PageView,
+  ProjectEvent,
+  SteadyRequest,
+  SteadyView,
+  TrackView,
+} from '@lurn/contract';
+import {
+  framesPerSecond,
+  parseFrameRate,
+  Samples,
+  SampleState,
+  type SampleState as State,
+  type SteadyResult,
+} from '@lurn/core';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api, ApiError } from '../api/client';
@@ -30,8 +47,25 @@ interface EditorState {
 }
 
 export const useEditor = create<EditorState>(() => ({
-  ...{ clip: null, tracks: [], samples: new Map(), samplesVersion: 0, steady: null, jobs: [], selected: null, result: null },
-  ...{ history: { undo: null, redo: null }, tool: 'move', view: 'twin', look: wholePicture, wipe: 0.5, connected: true, saving: 0 },
+  ...{
+    clip: null,
+    tracks: [],
+    samples: new Map(),
+    samplesVersion: 0,
+    steady: null,
+    jobs: [],
+    selected: null,
+    result: null,
+  },
+  ...{
+    history: { undo: null, redo: null },
+    tool: 'move',
+    view: 'twin',
+    look: wholePicture,
+    wipe: 0.5,
+    connected: true,
+    saving: 0,
+  },
 }));
 
 const { getState: get, setState: set } = useEditor;
@@ -48,7 +82,12 @@ function solve(): void {
       .map((t) => samples.get(t.id))
       .filter((s) => s !== undefined)
       .map(({ x, y, state }) => ({ x, y, state })),
-    clip: { width: clip.width, height: clip.height, frames: clip.frames, framesPerSecond: framesPerSecond(parseFrameRate(clip.frameRate)) },
+    clip: {
+      width: clip.width,
+      height: clip.height,
+      frames: clip.frames,
+      framesPerSecond: framesPerSecond(parseFrameRate(clip.frameRate)),
+    },
     settings: steady,
   });
 }
@@ -69,9 +108,20 @@ export function showClip(clip: ClipView): void {
   const samples = new Map(clip.tracks.map((t) => [t.id, new Samples(clip.frames)]));
   unpack(samples, clip.pages, clip.frames);
   const same = before.clip?.id === clip.id;
-  const selected = same && clip.tracks.some((t) => t.id === before.selected) ? before.selected : (clip.tracks[0]?.id ?? null);
+  const selected =
+    same && clip.tracks.some((t) => t.id === before.selected)
+      ? before.selected
+      : (clip.tracks[0]?.id ?? null);
   set({
-    ...{ clip, samples, selected, tracks: clip.tracks, steady: clip.steady, history: clip.history, jobs: clip.jobs },
+    ...{
+      clip,
+      samples,
+      selected,
+      tracks: clip.tracks,
+      steady: clip.steady,
+      history: clip.history,
+      jobs: clip.jobs,
+    },
     samplesVersion: before.samplesVersion + 1,
     ...(same ? {} : { result: null, look: wholePicture, view: 'twin', tool: 'move', wipe: 0.5 }),
   });
@@ -87,14 +137,27 @@ function take(change: ClipChange): void {
   const changed = new Map(change.tracks.map((t) => [t.id, t]));
   const kept = state.tracks.filter((t) => !gone.has(t.id)).map((t) => changed.get(t.id) ?? t);
   const known = new Set(kept.map((t) => t.id));
-  const tracks = [...kept, ...change.tracks.filter((t) => !known.has(t.id))].sort((a, b) => a.position - b.position);
+  const tracks = [...kept, ...change.tracks.filter((t) => !known.has(t.id))].sort(
+    (a, b) => a.position - b.position,
+  );
   const samples = new Map(state.samples);
   gone.forEach((id) => samples.delete(id));
-  unpack(samples, change.pages.filter((p) => !gone.has(p.trackId)), state.clip.frames);
+  unpack(
+    samples,
+    change.pages.filter((p) => !gone.has(p.trackId)),
+    state.clip.frames,
+  );
   const selected = state.selected && !gone.has(state.selected) ? state.selected : (tracks[0]?.id ?? null);
   // A slider that is being moved is ahead of the server.
   const steady = change.steady && !unsaved ? change.steady : state.steady;
-  set({ tracks, samples, selected, steady, history: change.history, samplesVersion: state.samplesVersion + 1 });
+  set({
+    tracks,
+    samples,
+    selected,
+    steady,
+    history: change.history,
+    samplesVersion: state.samplesVersion + 1,
+  });
   solve();
 }
 
@@ -136,7 +199,9 @@ function complain(error: unknown): void {
 // Edits go to the server one after another, in the order they were made.
 let line: Promise<unknown> = Promise.resolve();
 
-async function edit(send: (clip: ClipView) => Promise<ClipChange | undefined>): Promise<ClipChange | undefined> {
+async function edit(
+  send: (clip: ClipView) => Promise<ClipChange | undefined>,
+): Promise<ClipChange | undefined> {
   const { clip } = get();
   if (!clip) return undefined;
   set({ saving: get().saving + 1 });
@@ -184,19 +249,28 @@ export async function placeTrack(x: number, y: number, frame: number): Promise<v
   if (change?.tracks[0]) set({ selected: change.tracks[0].id, tool: 'move' });
 }
 
-export const changeTrack = (id: string, patch: Partial<TrackView>): Promise<unknown> => edit(() => api.changeTrack(id, patch));
+export const changeTrack = (id: string, patch: Partial<TrackView>): Promise<unknown> =>
+  edit(() => api.changeTrack(id, patch));
 
 export const deleteTrack = (id: string): Promise<unknown> => edit(() => api.deleteTrack(id));
 
 export function setKey(id: string, frame: number, x: number, y: number): void {
   const samples = get().samples.get(id);
   const before = samples?.get(frame);
-  samples?.set(frame, { x, y, confidence: 1, rotation: before?.rotation ?? 0, scale: before?.scale ?? 1, state: SampleState.placed });
+  samples?.set(frame, {
+    x,
+    y,
+    confidence: 1,
+    rotation: before?.rotation ?? 0,
+    scale: before?.scale ?? 1,
+    state: SampleState.placed,
+  });
   set({ samplesVersion: get().samplesVersion + 1 });
   void edit(() => api.setKey(id, frame, { x, y }));
 }
 
-export const clearSample = (id: string, frame: number): Promise<unknown> => edit(() => api.clearSample(id, frame));
+export const clearSample = (id: string, frame: number): Promise<unknown> =>
+  edit(() => api.clearSample(id, frame));
 
 export async function undo(): Promise<void> {
   await saveSteady();
@@ -211,7 +285,10 @@ export async function redo(): Promise<void> {
 export type FollowDirection = 'forwards' | 'backwards' | 'both' | 'next' | 'previous';
 
 /** Follows the selected track, or the given ones, from the frame shown. */
-export async function follow(direction: FollowDirection, trackIds = get().selected ? [get().selected as string] : []): Promise<void> {
+export async function follow(
+  direction: FollowDirection,
+  trackIds = get().selected ? [get().selected as string] : [],
+): Promise<void> {
   const { frame } = usePlayhead.getState();
   if (trackIds.length === 0) {
     toast.info('Place a point first, then follow it.');
@@ -228,7 +305,8 @@ export async function follow(direction: FollowDirection, trackIds = get().select
   if (direction === 'previous') go(frame - 1);
 }
 
-export const runningJob = (kind: JobView['kind']) => (state: EditorState) => state.jobs.find((j) => j.kind === kind && j.state === 'running');
+export const runningJob = (kind: JobView['kind']) => (state: EditorState) =>
+  state.jobs.find((j) => j.kind === kind && j.state === 'running');
 
 export async function cancelJob(id: string): Promise<void> {
   try {
@@ -258,7 +336,9 @@ export function togglePlay(): void {
   const { playing, frame } = usePlayhead.getState();
   if (!steady) return;
   const { first, last } = steady.range;
-  usePlayhead.setState(playing ? { playing: false } : { playing: true, frame: frame < first || frame >= last ? first : frame });
+  usePlayhead.setState(
+    playing ? { playing: false } : { playing: true, frame: frame < first || frame >= last ? first : frame },
+  );
 }
 
 /** The smallest zoom that hides every bare edge, as solved. */
@@ -266,7 +346,9 @@ export function hideBareEdges(): void {
   const { result } = get();
   if (!result) return;
   if (!result.fit) {
-    toast.error('No zoom hides every bare edge: the picture moves out of its own frame. Shorten the range, or smooth instead of holding.');
+    toast.error(
+      'No zoom hides every bare edge: the picture moves out of its own frame. Shorten the range, or smooth instead of holding.',
+    );
     return;
   }
   changeSteady({ framing: result.fit.framing }, 'Hide bare edges');

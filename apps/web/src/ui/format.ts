@@ -6,10 +6,12 @@ export function clock(seconds: number): string {
   return `${Math.floor(s / 60)}:${(s % 60).toFixed(2).padStart(5, '0')}`;
 }
 
-export const secondsOf = (frame: number, frameRate: string): number => frame / framesPerSecond(parseFrameRate(frameRate));
+export const secondsOf = (frame: number, frameRate: string): number =>
+  frame / framesPerSecond(parseFrameRate(frameRate));
 
 /** A rate as people say it: 25, 29.97. */
-export const spokenRate = (frameRate: string): string => Number(framesPerSecond(parseFrameRate(frameRate)).toFixed(3)).toString();
+export const spokenRate = (frameRate: string): string =>
+  Number(framesPerSecond(parseFrameRate(frameRate)).toFixed(3)).toString();
 
 export function bytes(count: number): string {
   const units = ['B', 'kB', 'MB', 'GB'];
@@ -29,5 +31,9 @@ export function timeLeft(startedAt: string, done: number, total: number): string
   const spent = (Date.now() - Date.parse(startedAt)) / 1000;
   if (done < 2 || total === 0 || spent < 0.5) return null;
   const left = (spent / done) * (total - done);
-  return left < 1.5 ? 'a moment left' : left < 90 ? `${Math.round(left)} s left` : `${Math.round(left / 60)} min left`;
+  return left < 1.5
+    ? 'a moment left'
+    : left < 90
+      ? `${Math.round(left)} s left`
+      : `${Math.round(left / 60)} min left`;
 }

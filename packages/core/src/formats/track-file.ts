@@ -14,7 +14,11 @@ export function writeTracksJson(clip: ClipFacts, tracks: readonly NamedTrack[]):
       format: 'lurn-tracks',
       version: 1,
       clip: clipHeader(clip),
-      tracks: tracks.map(({ name, samples }) => ({ name, kind: 'point', samples: [...listSamples(samples)] })),
+      tracks: tracks.map(({ name, samples }) => ({
+        name,
+        kind: 'point',
+        samples: [...listSamples(samples)],
+      })),
     },
     null,
     1,
@@ -58,10 +62,17 @@ export class FormatError extends Error {
  * Reads a `lurn-tracks` file for a clip of the given size and length. Throws a FormatError that names the
  * place when the text is not such a file or does not fit the clip.
  */
-export function readTracksJson(text: string, clip: Pick<ClipFacts, 'width' | 'height' | 'frames'>): NamedTrack[] {
+export function readTracksJson(
+  text: string,
+  clip: Pick<ClipFacts, 'width' | 'height' | 'frames'>,
+): NamedTrack[] {
   const file = parse(text);
-  if (file.format !== 'lurn-tracks') throw new FormatError('This is not a track file: its "format" is not "lurn-tracks".');
-  if (file.version !== 1) throw new FormatError(`This track file is of version ${String(file.version)}; only version 1 can be read.`);
+  if (file.format !== 'lurn-tracks')
+    throw new FormatError('This is not a track file: its "format" is not "lurn-tracks".');
+  if (file.version !== 1)
+    throw new FormatError(
+      `This track file is of version ${String(file.version)}; only version 1 can be read.`,
+    );
   const size = file.clip as { width?: unknown; height?: unknown } | undefined;
   if (size?.width !== clip.width || size?.height !== clip.height) {
     throw new FormatError(
@@ -79,20 +90,24 @@ function parse(text: string): Record<string, unknown> {
   } catch (error) {
     throw new FormatError(`The track file is not valid JSON: ${(error as Error).message}`);
   }
-  if (typeof value !== 'object' || value === null) throw new FormatError('The track file is not a JSON object.');
+  if (typeof value !== 'object' || value === null)
+    throw new FormatError('The track file is not a JSON object.');
   return value as Record<string, unknown>;
 }
 
 function readTrack(value: unknown, index: number, frames: number): NamedTrack {
   const track = value as { name?: unknown; kind?: unknown; samples?: unknown } | null;
   const name = typeof track?.name === 'string' ? track.name : `Track ${index + 1}`;
-  if (track?.kind !== 'point') throw new FormatError(`Track "${name}" is of a kind this version cannot read: ${String(track?.kind)}.`);
+  if (track?.kind !== 'point')
+    throw new FormatError(`Track "${name}" is of a kind this version cannot read: ${String(track?.kind)}.`);
   if (!Array.isArray(track.samples)) throw new FormatError(`Track "${name}" has no list "samples".`);
   const samples = new Samples(frames);
   for (const entry of track.samples as Record<string, unknown>[]) {
     const { frame, x, y } = entry;
     if (!Number.isInteger(frame) || (frame as number) < 0 || (frame as number) >= frames) {
-      throw new FormatError(`Track "${name}" has a sample at frame ${String(frame)}; this clip has frames 0 to ${frames - 1}.`);
+      throw new FormatError(
+        `Track "${name}" has a sample at frame ${String(frame)}; this clip has frames 0 to ${frames - 1}.`,
+      );
     }
     if (!Number.isFinite(x) || !Number.isFinite(y)) {
       throw new FormatError(`Track "${name}" has no position at frame ${String(frame)}.`);

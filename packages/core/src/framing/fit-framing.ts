@@ -50,7 +50,11 @@ export function fitFraming(
     });
   }
   const bound = 4 * Math.max(size.width, size.height);
-  const best = maximise([...spaces, { a: [1, 0, 0], b: cx }, { a: [-1, 0, 0], b: -cx / largestZoom }], [1, 0, 0], bound);
+  const best = maximise(
+    [...spaces, { a: [1, 0, 0], b: cx }, { a: [-1, 0, 0], b: -cx / largestZoom }],
+    [1, 0, 0],
+    bound,
+  );
   if (!best) return null;
 
   const zooms = best[0] < cx - margin;
@@ -64,6 +68,8 @@ export function fitFraming(
     .sort((p, q) => p.slack - q.slack);
   return {
     framing: { zoom, offsetX: -shift.x * zoom || 0, offsetY: -shift.y * zoom || 0 },
-    forcedBy: edges.flatMap((edge) => tight.filter((t) => t.edge === edge).slice(0, 1)).map(({ frame, edge }) => ({ frame, edge })),
+    forcedBy: edges
+      .flatMap((edge) => tight.filter((t) => t.edge === edge).slice(0, 1))
+      .map(({ frame, edge }) => ({ frame, edge })),
   };
 }

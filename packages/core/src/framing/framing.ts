@@ -19,17 +19,7 @@ export type Edge = (typeof edges)[number];
 
 /** The matrix that takes the steadied picture to output pixels. */
 export function framingMatrix({ zoom, offsetX, offsetY }: Framing, { width, height }: PictureSize): Mat3 {
-  return [
-    zoom,
-    0,
-    (width / 2) * (1 - zoom) + offsetX,
-    0,
-    zoom,
-    (height / 2) * (1 - zoom) + offsetY,
-    0,
-    0,
-    1,
-  ];
+  return [zoom, 0, (width / 2) * (1 - zoom) + offsetX, 0, zoom, (height / 2) * (1 - zoom) + offsetY, 0, 0, 1];
 }
 
 /** Correction and framing together, nine numbers a frame: frame k → output pixel. */
@@ -72,7 +62,12 @@ export interface BareEdge {
 }
 
 /** For each frame of the range its worst bare edge, if it has one, worst first. */
-export function bareEdges(placements: Float64Array, first: number, last: number, size: PictureSize): BareEdge[] {
+export function bareEdges(
+  placements: Float64Array,
+  first: number,
+  last: number,
+  size: PictureSize,
+): BareEdge[] {
   const found: BareEdge[] = [];
   for (let k = first; k <= last; k++) {
     const over = overhang(matrixAt(placements, k), size);

@@ -32,7 +32,8 @@ export function invert(m: Mat3): Mat3 {
   const c1 = m[5] * m[6] - m[3] * m[8];
   const c2 = m[3] * m[7] - m[4] * m[6];
   const det = m[0] * c0 + m[1] * c1 + m[2] * c2;
-  if (!(Math.abs(det) > 1e-300)) throw new RangeError('This matrix cannot be inverted: it flattens the plane.');
+  if (!(Math.abs(det) > 1e-300))
+    throw new RangeError('This matrix cannot be inverted: it flattens the plane.');
   const s = 1 / det;
   return [
     c0 * s,

@@ -1,5 +1,11 @@
 import { apply, invert, type Point } from '../geometry/mat3.js';
-import { fitSimilarity, similarityMatrix, stillness, type PointPair, type Similarity } from '../geometry/similarity.js';
+import {
+  fitSimilarity,
+  similarityMatrix,
+  stillness,
+  type PointPair,
+  type Similarity,
+} from '../geometry/similarity.js';
 import type { Samples } from '../track/samples.js';
 import { frameFromReference, motionAt, stillMotion, type Motion } from './motion.js';
 
@@ -72,11 +78,16 @@ function placeFeatures(tracks: readonly Samples[], reference: number): (Point | 
   );
 }
 
-function pairsAt(tracks: readonly Samples[], features: readonly (Point | null)[], frame: number): PointPair[] {
+function pairsAt(
+  tracks: readonly Samples[],
+  features: readonly (Point | null)[],
+  frame: number,
+): PointPair[] {
   const pairs: PointPair[] = [];
   tracks.forEach((track, i) => {
     const from = features[i];
-    if (from && track.found(frame)) pairs.push({ from, to: { x: track.x[frame], y: track.y[frame] }, weight: 1 });
+    if (from && track.found(frame))
+      pairs.push({ from, to: { x: track.x[frame], y: track.y[frame] }, weight: 1 });
   });
   return pairs;
 }

@@ -57,7 +57,12 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
   const matrices = new Float64Array(9 * motion.frames);
   for (let k = 0; k < motion.frames; k++) {
     const m = similarityMatrix(
-      { x: removed.x[k], y: removed.y[k], rotation: removed.rotation[k], scale: Math.exp(removed.logScale[k]) },
+      {
+        x: removed.x[k],
+        y: removed.y[k],
+        rotation: removed.rotation[k],
+        scale: Math.exp(removed.logScale[k]),
+      },
       motion.pivot,
     );
     const s = similarityMatrix(

@@ -93,7 +93,11 @@ export class PointTracker {
     return { rotation: this.keyRotation + Math.atan2(b, a), scale: this.keyScale * Math.hypot(a, b) };
   }
 
-  private find(template: Template, picture: Plane, expected: { x: number; y: number }): (Fit & { certainty: number }) | null {
+  private find(
+    template: Template,
+    picture: Plane,
+    expected: { x: number; y: number },
+  ): (Fit & { certainty: number }) | null {
     const { width, height } = template;
     const reachX = Math.max(2, Math.round((this.options.search.width - width) / 2));
     const reachY = Math.max(2, Math.round((this.options.search.height - height) / 2));

@@ -104,7 +104,11 @@ export function refine(template: Template, picture: Plane, start: Fit, shape: Sh
 }
 
 /** Weighted least-squares gain and bias with seen ≈ gain·level + bias. */
-function exposure(level: Float32Array, seen: Float32Array, weight: Float32Array): { gain: number; bias: number } {
+function exposure(
+  level: Float32Array,
+  seen: Float32Array,
+  weight: Float32Array,
+): { gain: number; bias: number } {
   let total = 0;
   let sl = 0;
   let ss = 0;
@@ -127,7 +131,13 @@ function exposure(level: Float32Array, seen: Float32Array, weight: Float32Array)
 const histogram = new Uint32Array(256);
 
 /** Cauchy weights from the residuals; nothing for pixels outside the picture. */
-function weigh(level: Float32Array, seen: Float32Array, gain: number, bias: number, weight: Float32Array): void {
+function weigh(
+  level: Float32Array,
+  seen: Float32Array,
+  gain: number,
+  bias: number,
+  weight: Float32Array,
+): void {
   histogram.fill(0);
   let counted = 0;
   for (let i = 0; i < level.length; i++) {

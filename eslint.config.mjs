@@ -1,0 +1,65 @@
+import hooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+/** Four floors, arrows only down; each package lists what it may not import of ours. */
+const floors = {
+  'packages/core': ['contract', 'media', 'pipeline', 'server', 'cli', 'web', 'demo'],
+  'packages/contract': ['core', 'media', 'pipeline', 'server', 'cli', 'web', 'demo'],
+  'packages/media': ['contract', 'pipeline', 'server', 'cli', 'web', 'demo'],
+  'packages/pipeline': ['contract', 'server', 'cli', 'web', 'demo'],
+  'apps/server': ['cli', 'web', 'demo'],
+  'apps/cli': ['contract', 'server', 'web', 'demo'],
+  'apps/web': ['media', 'pipeline', 'server', 'cli', 'demo'],
+};
+
+const noFrameworks = ['node:*', 'react', 'react-dom', '@nestjs/*', 'd3', 'mediabunny'];
+
+const floorRules = Object.entries(floors).map(([folder, above]) => ({
+  files: [`${folder}/src/**/*.{ts,tsx}`],
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: [
+          {
+            group: [
+              ...above.map((name) => `@lurn/${name}`),
+              ...(folder === 'packages/core' ? noFrameworks : []),
+            ],
+            message: 'Arrows between the packages only go down; see docs/architecture.md.',
+          },
+        ],
+      },
+    ],
+  },
+}));
+
+export default tseslint.config(
+  {
+    ignores: [
+      '**/dist/**',
+      '**/node_modules/**',
+      '**/assembly/**',
+      'data/**',
+      'test-results/**',
+      'demo/clips/**',
+    ],
+  },
+  ...tseslint.configs.recommended,
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': ['error', { fixStyle: 'inline-type-imports' }],
+      eqeqeq: 'error',
+    },
+  },
+  // Nest reads the classes of constructor parameters at run time.
+  {
+    files: ['apps/server/src/**/*.ts', 'packages/contract/src/**/*.ts'],
+    rules: { '@typescript-eslint/consistent-type-imports': 'off' },
+  },
+  { files: ['apps/web/src/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
+  // Core tests read kernels and generated files from the disk.
+  ...floorRules,
+  { files: ['packages/core/src/**/*.test.ts'], rules: { 'no-restricted-imports': 'off' } },
+);

@@ -1,0 +1,73 @@
+// Every check there is: formatting and lint, unit tests, then the whole job in a browser. Ends with a count.
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const results = join(root, 'test-results');
+rmSync(results, { recursive: true, force: true });
+mkdirSync(results, { recursive: true });
+
+let passed = 0;
+let failed = 0;
+
+function run(title, command, args, env = {}) {
+  console.log(`\n── ${title}`);
+  const { status } = spawnSync(command, args, {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, ...env },
+  });
+  return status === 0;
+}
+
+function step(title, command, args) {
+  if (run(title, command, args)) passed++;
+  else failed++;
+}
+
+function finish() {
+  console.log(`\n${passed} passed, ${failed} failed`);
+  process.exit(failed === 0 ? 0 : 1);
+}
+
+const bin = (name) => join(root, 'node_modules/.bin', name);
+
+if (!run('Build', process.execPath, ['scripts/build.mjs', '--if-needed'])) {
+  failed++;
+  finish();
+}
+step('Lint', bin('eslint'), ['.']);
+step('Formatting', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
+step('Types of the page and the browser tests', bin('tsc'), ['-p', 'apps/web', '--noEmit']);
+if (!run('The demo film', process.execPath, ['demo/dist/main.js', 'demo/clips'])) {
+  failed++;
+  finish();
+}
+
+const unit = join(results, 'unit.json');
+const jest = [
+  '--experimental-vm-modules',
+  '--no-warnings',
+  'node_modules/jest/bin/jest.js',
+  '--json',
+  `--outputFile=${unit}`,
+];
+run('Unit tests', process.execPath, jest);
+const counted = existsSync(unit)
+  ? JSON.parse(readFileSync(unit, 'utf8'))
+  : { numPassedTests: 0, numFailedTests: 1, numRuntimeErrorTestSuites: 0 };
+passed += counted.numPassedTests;
+failed += counted.numFailedTests + counted.numRuntimeErrorTestSuites;
+
+const browser = join(results, 'browser.json');
+run('Browser tests', bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts'], {
+  PLAYWRIGHT_JSON_OUTPUT_NAME: browser,
+});
+const { expected, unexpected, flaky } = existsSync(browser)
+  ? JSON.parse(readFileSync(browser, 'utf8')).stats
+  : { expected: 0, unexpected: 1, flaky: 0 };
+passed += expected;
+failed += unexpected + flaky;
+finish();
