@@ -77,7 +77,7 @@ export class TracksService {
     const { clipId } = await this.find(id);
     return this.edits.inTurn(clipId, async () => {
       const before = await this.find(id);
-      if (patch.template || patch.search) this.requireOpen(before);
+      if ((patch.template || patch.search) && patch.locked !== false) this.requireOpen(before);
       const after = { ...before, ...patch, ...boxes({ ...before, ...patch }) };
       const label =
         patch.name !== undefined

@@ -1,0 +1,153 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import { indexClip, openClip } from '@lurn/media';
+import { makeStripClip } from '@lurn/media/testing';
+
+const program = fileURLToPath(new URL('../bin/lurn.js', import.meta.url));
+const frames = 40;
+const position = (k: number) => ({ x: 0.9 * k, y: 5 * Math.sin(k / 5) });
+
+let folder: string;
+let clip: string;
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'lurn-cli-'));
+  clip = join(folder, 'crossing.mp4');
+  await makeStripClip({ path: clip, frames, rate: '30000/1001', position, sound: 1.3 });
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+function lurn(...args: string[]): Promise<{ code: number; out: string; err: string }> {
+  return new Promise((resolve) => {
+    execFile(process.execPath, [program, ...args], (error, out, err) =>
+      resolve({ code: error ? Number(error.code) : 0, out, err }),
+    );
+  });
+}
+
+test('probe counts frames and tells the exact rate', async () => {
+  const { code, out } = await lurn('probe', clip, '--json');
+  expect(code).toBe(0);
+  expect(JSON.parse(out)).toMatchObject({
+    name: 'crossing.mp4',
+    width: 320,
+    height: 180,
+    frameRate: '30000/1001',
+    frames,
+  });
+  expect((await lurn('probe', clip)).out).toMatch(/Frames +40 at 30000\/1001/);
+});
+
+test('track goes both ways from the frame given, and writes JSON', async () => {
+  const out = join(folder, 'tracks.json');
+  const start = { x: 150 + position(20).x, y: 100 + position(20).y };
+  const { code, err } = await lurn(
+    'track',
+    clip,
+    '--point',
+    `${start.x},${start.y}@20=mark`,
+    '--search',
+    '81',
+    '--out',
+    out,
+  );
+  expect(code).toBe(0);
+  // Piped, progress comes in plain lines.
+  expect(err).toMatch(/Tracking: \d+ of \d+ frames \(\d+ %\)/);
+  const file = JSON.parse(await readFile(out, 'utf8'));
+  expect(file).toMatchObject({
+    format: 'lurn-tracks',
+    version: 1,
+    clip: { frames, frameRate: '30000/1001' },
+  });
+  const [{ name, samples }] = file.tracks;
+  expect(name).toBe('mark');
+  expect(samples).toHaveLength(frames);
+  for (const { frame, x, y, state } of samples) {
+    expect(Math.hypot(x - 150 - position(frame).x, y - 100 - position(frame).y)).toBeLessThan(0.3);
+    expect(state).toBe(frame === 20 ? 'placed' : 'tracked');
+  }
+});
+
+test('track keeps to a range and writes CSV', async () => {
+  const out = join(folder, 'tracks.csv');
+  const { code } = await lurn(
+    'track',
+    clip,
+    '--point',
+    '159,104@10',
+    '--search',
+    '81',
+    '--range',
+    '8:15',
+    '--out',
+    out,
+  );
+  expect(code).toBe(0);
+  const lines = (await readFile(out, 'utf8')).trim().split('\r\n');
+  expect(lines).toHaveLength(1 + 8);
+  expect(lines[1]).toMatch(/^Point 1,8,/);
+});
+
+test('steady writes movie and motion from tracks made before', async () => {
+  const movie = join(folder, 'held.mp4');
+  const motion = join(folder, 'motion.json');
+  const { code, out } = await lurn(
+    ...['steady', clip, '--tracks', join(folder, 'tracks.json'), '--reference', '20', '--channels', 'x,y'],
+    ...['--out', movie, '--motion', motion],
+  );
+  expect(code).toBe(0);
+  expect(out).toMatch(/Zoom 1\d\d\.\d\d %, forced by frame \d+, (left|top|right|bottom)/);
+  const made = await openClip(movie);
+  expect((await indexClip(made)).pts).toHaveLength(frames);
+  expect(made.sound).toHaveLength(1);
+  const file = JSON.parse(await readFile(motion, 'utf8'));
+  expect(file).toMatchObject({ format: 'lurn-motion', version: 1, referenceFrame: 20, model: 'translation' });
+  expect(file.frames[20].frameFromReference).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
+  expect(file.frames[39].frameFromReference[2]).toBeCloseTo(position(39).x - position(20).x, 0);
+});
+
+test('a lost track is said, and shows in the exit code', async () => {
+  const gone = join(folder, 'gone.mp4');
+  await makeStripClip({ path: gone, frames: 20, covered: (k) => k >= 12 });
+  const { code, err } = await lurn('track', gone, '--point', '150,100@0', '--out', join(folder, 'gone.json'));
+  expect(code).toBe(3);
+  expect(err).toMatch(/"Point 1" was lost going forwards, after frame 11\./);
+});
+
+test.each([
+  [['track', 'CLIP', '--point', 'here', '--out', 'a.json'], 2, /"here" is not a point/],
+  [['track', 'CLIP', '--out', 'a.json'], 2, /point/],
+  [
+    ['track', 'CLIP', '--point', '1,1@900', '--out', 'a.json'],
+    2,
+    /beyond the clip's end; its frames are 0 to 39/,
+  ],
+  [['track', 'CLIP', '--point', '1,1@0', '--out', 'a.txt'], 2, /must end in .json or .csv/],
+  [['steady', 'CLIP', '--out', 'a.mp4'], 2, /--tracks FILE or one or more --point/],
+  [['steady', 'CLIP', '--point', '1,1@0', '--out', 'a.mp4', '--zoom', 'big'], 2, /Zoom must be/],
+  [['dance'], 2, /unknown command/],
+  [['probe', '/nowhere/clip.mp4'], 1, /cannot be opened: No such file/],
+])('%j ends with %d and says why', async (args, expected, reason) => {
+  const { code, err } = await lurn(...args.map((arg) => (arg === 'CLIP' ? clip : arg)));
+  expect(err).toMatch(reason);
+  expect(code).toBe(expected);
+});
+
+test('a track file of another clip is refused', async () => {
+  const path = join(folder, 'other.json');
+  await writeFile(path, '{"format":"lurn-tracks","version":1,"clip":{"width":640,"height":360},"tracks":[]}');
+  const { code, err } = await lurn('steady', clip, '--tracks', path, '--out', join(folder, 'never.mp4'));
+  expect(err).toMatch(/640×360 pixels; this clip has 320×180/);
+  expect(code).toBe(1);
+});
+
+test('help teaches', async () => {
+  const { code, out } = await lurn('steady', '--help');
+  expect(code).toBe(0);
+  for (const word of ['--mode', '--zoom', 'no bare edge', 'Exit codes']) expect(out).toContain(word);
+});

@@ -1,0 +1,312 @@
+import 'reflect-metadata';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
+import type { INestApplication, MessageEvent } from '@nestjs/common';
+import type { ClipChange, ClipView, JobView, ProjectEvent, ProjectView } from '@lurn/contract';
+import { Samples, SampleState } from '@lurn/core';
+import { indexClip, openClip } from '@lurn/media';
+import { makeStripClip } from '@lurn/media/testing';
+import request from 'supertest';
+import { EventHub } from './events/event-hub.js';
+import { createServer } from './server.js';
+
+jest.setTimeout(60_000);
+
+const frames = 40;
+const position = (k: number) => ({ x: 0.9 * k, y: 5 * Math.sin(k / 5) });
+
+let folder: string;
+let app: INestApplication;
+let project: ProjectView;
+
+const start = (): Promise<INestApplication> =>
+  createServer({ data: join(folder, 'data'), host: '127.0.0.1', port: 0, web: folder });
+const api = () => request(app.getHttpServer());
+
+async function view(id: string): Promise<ClipView> {
+  return (await api().get(`/api/clips/${id}`).expect(200)).body as ClipView;
+}
+
+async function ended(id: string): Promise<JobView> {
+  for (;;) {
+    const job = (await api().get(`/api/jobs/${id}`).expect(200)).body as JobView;
+    if (job.state !== 'running') return job;
+    await new Promise((resolve) => setTimeout(resolve, 40));
+  }
+}
+
+async function uploaded(): Promise<ClipView> {
+  const { body } = await api()
+    .post(`/api/projects/${project.id}/clips`)
+    .attach('file', join(folder, 'Überfahrt.mp4'))
+    .expect(201);
+  for (;;) {
+    const clip = await view(body.id as string);
+    if (clip.state !== 'reading') return clip;
+    await new Promise((resolve) => setTimeout(resolve, 40));
+  }
+}
+
+async function placed(clipId: string, x = 150, y = 100): Promise<string> {
+  const { body } = await api()
+    .post(`/api/clips/${clipId}/tracks`)
+    .send({ x, y, frame: 0, search: { width: 81, height: 81 } })
+    .expect(201);
+  return (body as ClipChange).tracks[0].id;
+}
+
+function samplesOf(clip: ClipView, trackId: string): Samples {
+  const samples = new Samples(clip.frames);
+  for (const page of clip.pages) {
+    if (page.trackId === trackId && page.bytes)
+      samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
+  }
+  return samples;
+}
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'lurn-server-'));
+  await writeFile(join(folder, 'index.html'), '<p>the page</p>');
+  await makeStripClip({ path: join(folder, 'Überfahrt.mp4'), frames, position, sound: 1.6 });
+  await writeFile(join(folder, 'notes.txt'), 'not a video');
+  app = await start();
+  await app.init();
+  project = (await api().post('/api/projects').send({ name: 'Crossing' }).expect(201)).body as ProjectView;
+});
+afterAll(async () => {
+  await app.close();
+  await rm(folder, { recursive: true, force: true });
+});
+
+test('says it is well, and describes itself', async () => {
+  expect((await api().get('/api/health').expect(200)).body).toMatchObject({ status: 'ok' });
+  const { body } = await api().get('/api/docs-json').expect(200);
+  expect(Object.keys(body.paths as object)).toContain('/api/clips/{id}/track-runs');
+  expect((await api().get('/projects/any').expect(200)).text).toContain('the page');
+});
+
+test('an uploaded clip is read to the last frame, with its name as it was written', async () => {
+  const clip = await uploaded();
+  expect(clip).toMatchObject({
+    name: 'Überfahrt.mp4',
+    state: 'ready',
+    frames,
+    width: 320,
+    height: 180,
+    frameRate: '25/1',
+  });
+  expect(
+    (await api().get(`/api/clips/${clip.id}/proxy`).set('Range', 'bytes=0-99').expect(206)).body,
+  ).toHaveLength(100);
+  expect((await api().get(`/api/clips/${clip.id}/frames/39`).expect(200)).headers['content-type']).toBe(
+    'image/jpeg',
+  );
+  expect((await api().get(`/api/clips/${clip.id}/frames/40`).expect(404)).body.message).toMatch(
+    /frames 0 to 39/,
+  );
+});
+
+test('what is not a video gets one sentence and leaves nothing behind', async () => {
+  const before = (await api().get(`/api/projects/${project.id}`)).body as ProjectView;
+  const { body } = await api()
+    .post(`/api/projects/${project.id}/clips`)
+    .attach('file', join(folder, 'notes.txt'))
+    .expect(422);
+  expect(body.message).toBe('"notes.txt" is not a video that can be read.');
+  expect((await api().get(`/api/projects/${project.id}`)).body).toEqual(before);
+});
+
+test.each([
+  ['an unknown field', { x: 1, y: 1, frame: 0, colour: 'red' }, /colour should not exist/],
+  ['no number', { x: 'left', y: 1, frame: 0 }, /x must/],
+  ['a frame beyond the end', { x: 1, y: 1, frame: 40 }, /frames are 0 to 39/],
+  ['a box too small', { x: 1, y: 1, frame: 0, template: { width: 2, height: 20 } }, /width must/],
+])('refuses a track with %s', async (_, body, reason) => {
+  const clip = await uploaded();
+  const { message } = (await api().post(`/api/clips/${clip.id}/tracks`).send(body).expect(422)).body as {
+    message: string | string[];
+  };
+  expect(String(message)).toMatch(reason);
+});
+
+test('a run finds the point on every frame, is stored, and is one step of undo', async () => {
+  const clip = await uploaded();
+  const id = await placed(clip.id);
+  const run = (
+    await api()
+      .post(`/api/clips/${clip.id}/track-runs`)
+      .send({ trackIds: [id], direction: 'both', from: 0 })
+      .expect(201)
+  ).body as JobView;
+  expect(await ended(run.id)).toMatchObject({ state: 'done', kind: 'track' });
+  const samples = samplesOf(await view(clip.id), id);
+  for (const k of [1, 17, 39]) expect(samples.x[k]).toBeCloseTo(150 + position(k).x, 0);
+  expect(samples.keys()).toEqual([0]);
+
+  const undone = (await api().post(`/api/clips/${clip.id}/undo`).expect(200)).body as ClipChange;
+  expect(undone.history).toEqual({ undo: 'Place track', redo: 'Track' });
+  expect(samplesOf(await view(clip.id), id).extent()).toEqual({ first: 0, last: 0 });
+  await api().post(`/api/clips/${clip.id}/redo`).expect(200);
+  expect(samplesOf(await view(clip.id), id).extent()).toEqual({ first: 0, last: 39 });
+});
+
+test('a key placed by hand outlives tracking again', async () => {
+  const clip = await uploaded();
+  const id = await placed(clip.id);
+  await api().put(`/api/tracks/${id}/keys/20`).send({ x: 171.5, y: 96 }).expect(200);
+  const run = (
+    await api()
+      .post(`/api/clips/${clip.id}/track-runs`)
+      .send({ trackIds: [id], direction: 'forwards', from: 0 })
+      .expect(201)
+  ).body as JobView;
+  await ended(run.id);
+  const samples = samplesOf(await view(clip.id), id);
+  expect(samples.get(20)).toMatchObject({ x: 171.5, y: 96, state: SampleState.placed });
+  expect(samples.keys()).toEqual([0, 20]);
+  await api().delete(`/api/tracks/${id}/keys/20`).expect(200);
+  expect((await api().delete(`/api/tracks/${id}/keys/0`).expect(409)).body.message).toMatch(/at least one/);
+});
+
+test('a locked track is left alone until it is unlocked; names, boxes and deletion can be undone', async () => {
+  const clip = await uploaded();
+  const id = await placed(clip.id);
+  await api().patch(`/api/tracks/${id}`).send({ locked: true, name: 'Crane' }).expect(200);
+  expect((await api().put(`/api/tracks/${id}/keys/3`).send({ x: 1, y: 1 }).expect(409)).body.message).toBe(
+    '"Crane" is locked; unlock it first.',
+  );
+  await api()
+    .patch(`/api/tracks/${id}`)
+    .send({ locked: false, template: { width: 61, height: 31 } })
+    .expect(200);
+  await api().delete(`/api/tracks/${id}`).expect(200);
+  expect((await view(clip.id)).tracks).toEqual([]);
+  const back = (await api().post(`/api/clips/${clip.id}/undo`).expect(200)).body as ClipChange;
+  expect(back.tracks[0]).toMatchObject({ id, name: 'Crane', template: { width: 61, height: 31 } });
+  expect(samplesOf(await view(clip.id), id).keys()).toEqual([0]);
+});
+
+test('an export is the steadied movie under the name it should have', async () => {
+  const clip = await uploaded();
+  expect((await api().post(`/api/clips/${clip.id}/exports`).expect(422)).body.message).toMatch(/no motion/);
+  const id = await placed(clip.id);
+  const run = (
+    await api()
+      .post(`/api/clips/${clip.id}/track-runs`)
+      .send({ trackIds: [id], direction: 'forwards', from: 0 })
+  ).body as JobView;
+  await ended(run.id);
+  const steady = { ...clip.steady, range: { first: 5, last: 30 } };
+  await api().patch(`/api/clips/${clip.id}/steady`).send({ steady, label: 'Range' }).expect(200);
+  const job = await ended(
+    ((await api().post(`/api/clips/${clip.id}/exports`).expect(201)).body as JobView).id,
+  );
+  expect(job).toMatchObject({ state: 'done', fileName: 'Überfahrt-held.mp4', done: 26, total: 26 });
+  const file = await api()
+    .get(`/api/exports/${job.id}/file`)
+    .buffer(true)
+    .parse((res, done) => {
+      const parts: Buffer[] = [];
+      res.on('data', (part: Buffer) => parts.push(part));
+      res.on('end', () => done(null, Buffer.concat(parts)));
+    });
+  const path = join(folder, 'download.mp4');
+  await writeFile(path, file.body as Buffer);
+  expect((await indexClip(await openClip(path))).pts).toHaveLength(26);
+  const motion = JSON.parse(
+    (
+      await api()
+        .get(`/api/clips/${clip.id}/motion.json`)
+        .buffer(true)
+        .parse((res, done) => {
+          let text = '';
+          res.on('data', (part: Buffer) => (text += part.toString()));
+          res.on('end', () => done(null, text));
+        })
+    ).body as string,
+  ) as { format: string; frames: unknown[] };
+  expect(motion).toMatchObject({ format: 'lurn-motion', referenceFrame: 0, model: 'translation' });
+  expect(motion.frames).toHaveLength(26);
+});
+
+test('settings that make no sense are refused, and change nothing', async () => {
+  const clip = await uploaded();
+  const bad = [
+    { ...clip.steady, range: { first: 30, last: 3 } },
+    { ...clip.steady, referenceFrame: 40 },
+    { ...clip.steady, mode: 'float' },
+    { ...clip.steady, framing: { zoom: -1, offsetX: 0, offsetY: 0 } },
+  ];
+  for (const steady of bad)
+    await api().patch(`/api/clips/${clip.id}/steady`).send({ steady, label: 'Range' }).expect(422);
+  expect((await view(clip.id)).steady).toEqual(clip.steady);
+});
+
+test('a run can be called off; what it has found stays', async () => {
+  const path = join(folder, 'long.mp4');
+  await makeStripClip({
+    path,
+    frames: 400,
+    position: (k) => ({ x: 30 * Math.sin(k / 20), y: 0 }),
+  });
+  const { body } = await api().post(`/api/projects/${project.id}/clips`).attach('file', path).expect(201);
+  for (;;) {
+    if ((await view(body.id as string)).state === 'ready') break;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  const id = await placed(body.id as string, 150, 100);
+  const run = (
+    await api()
+      .post(`/api/clips/${body.id}/track-runs`)
+      .send({ trackIds: [id], direction: 'forwards', from: 0 })
+  ).body as JobView;
+  expect((await api().put(`/api/tracks/${id}/keys/3`).send({ x: 1, y: 1 }).expect(409)).body.message).toMatch(
+    /being followed/,
+  );
+  for (;;) {
+    const extent = samplesOf(await view(body.id as string), id).extent();
+    if (extent && extent.last > 20) break;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+  await api().delete(`/api/jobs/${run.id}`).expect(202);
+  expect((await ended(run.id)).state).toBe('cancelled');
+  const { last } = samplesOf(await view(body.id as string), id).extent() ?? { last: 0 };
+  expect(last).toBeGreaterThan(20);
+  expect(last).toBeLessThan(399);
+  await api().put(`/api/tracks/${id}/keys/3`).send({ x: 151, y: 100 }).expect(200);
+});
+
+test('after a restart all is as it was, and undo still knows the way back', async () => {
+  const clip = await uploaded();
+  const id = await placed(clip.id);
+  const steady = { ...clip.steady, mode: 'smooth', smoothSeconds: 2.5 };
+  await api().patch(`/api/clips/${clip.id}/steady`).send({ steady, label: 'Mode' }).expect(200);
+  const before = await view(clip.id);
+  await app.close();
+  app = await start();
+  await app.init();
+  expect(await view(clip.id)).toEqual(before);
+  await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  expect((await view(clip.id)).steady.mode).toBe('hold');
+  expect(samplesOf(await view(clip.id), id).keys()).toEqual([0]);
+});
+
+test('the event stream goes on where it broke off, or says that it cannot', async () => {
+  const hub = new EventHub();
+  const note = (clipId: string): ProjectEvent => ({ type: 'clip-removed', clipId });
+  const heard: { id: string; event: ProjectEvent }[] = [];
+  const take = (message: MessageEvent): void =>
+    void heard.push({ id: String(message.id), event: message.data as ProjectEvent });
+  const first = hub.stream('p', undefined).subscribe(take);
+  hub.tell('p', note('a'));
+  hub.tell('other', note('x'));
+  first.unsubscribe();
+  hub.tell('p', note('b'));
+  const again = hub.stream('p', heard[0].id).subscribe(take);
+  again.unsubscribe();
+  expect(heard.map((h) => h.event)).toEqual([note('a'), note('b')]);
+  hub.stream('p', 'earlierrun-7').subscribe(take).unsubscribe();
+  expect(heard.at(-1)?.event).toEqual({ type: 'reset' });
+});

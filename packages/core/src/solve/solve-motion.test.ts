@@ -1,0 +1,130 @@
+import { expect, test } from '@jest/globals';
+import { apply, type Point } from '../geometry/mat3.js';
+import { similarityMatrix, type Similarity } from '../geometry/similarity.js';
+import { Samples, SampleState } from '../track/samples.js';
+import { frameFromReference } from './motion.js';
+import { solveMotion } from './solve-motion.js';
+
+const frames = 60;
+const pivot = { x: 960, y: 540 };
+const options = { frames, referenceFrame: 20, fallbackPivot: pivot };
+
+/** What the camera does: nothing at frame 20, turning, growing and wandering elsewhere. */
+const truth = (k: number): Similarity => ({
+  x: 3 * (k - 20) + 8 * (Math.sin(k / 3) - Math.sin(20 / 3)),
+  y: 5 * (Math.cos(k / 4) - Math.cos(5)),
+  rotation: 0.004 * (k - 20),
+  scale: 1 + 0.002 * (k - 20),
+});
+
+function follow(
+  feature: Point,
+  seen: (k: number) => boolean = () => true,
+  noise: (k: number) => number = () => 0,
+): Samples {
+  const samples = new Samples(frames);
+  for (let k = 0; k < frames; k++) {
+    if (!seen(k)) continue;
+    const p = apply(similarityMatrix(truth(k), pivot), feature.x, feature.y);
+    samples.set(k, {
+      x: p.x + noise(k),
+      y: p.y - noise(k + 7),
+      confidence: 1,
+      rotation: 0,
+      scale: 1,
+      state: SampleState.tracked,
+    });
+  }
+  return samples;
+}
+
+const corners = [
+  { x: 200, y: 200 },
+  { x: 1700, y: 300 },
+  { x: 900, y: 900 },
+];
+
+test('two tracks or more give the whole similarity, exactly', () => {
+  const motion = solveMotion(
+    corners.map((c) => follow(c)),
+    options,
+  );
+  expect(motion.model).toBe('similarity');
+  for (let k = 0; k < frames; k++) {
+    const found = apply(frameFromReference(motion, k), 300, 800);
+    const real = apply(similarityMatrix(truth(k), pivot), 300, 800);
+    expect(Math.hypot(found.x - real.x, found.y - real.y)).toBeLessThan(1e-3);
+  }
+});
+
+test('one track gives position alone, and leaves the reference frame alone', () => {
+  const track = follow(corners[0]);
+  const motion = solveMotion([track], options);
+  expect(motion.model).toBe('translation');
+  expect(motion.x[20]).toBe(0);
+  expect(motion.x[40]).toBeCloseTo(track.x[40] - track.x[20], 9);
+  expect(motion.rotation.every((r) => r === 0)).toBe(true);
+});
+
+test('tracks that only overlap in part are linked, even when none reaches the reference frame', () => {
+  const tracks = [
+    follow(corners[0], (k) => k >= 25 && k < 45),
+    follow(corners[1], (k) => k >= 30),
+    follow(corners[2], (k) => k >= 35),
+  ];
+  const motion = solveMotion(tracks, options);
+  // Between frames that three tracks see, the relative motion is known whatever the reference.
+  const relative = (k: number, p: Point): Point => apply(frameFromReference(motion, k), p.x, p.y);
+  for (const k of [36, 44, 59]) {
+    const error = tracks.slice(1).map((track, i) => {
+      const atStart = { x: track.x[35], y: track.y[35] };
+      const back = apply(invertOf(35), atStart.x, atStart.y);
+      const p = relative(k, back);
+      return Math.hypot(p.x - track.x[k], p.y - track.y[k]) + i * 0;
+    });
+    expect(Math.max(...error)).toBeLessThan(0.5);
+  }
+  function invertOf(frame: number) {
+    const [a, b, c, d, e, f] = frameFromReference(motion, frame);
+    const det = a * e - b * d;
+    return [
+      e / det,
+      -b / det,
+      (b * f - c * e) / det,
+      -d / det,
+      a / det,
+      (c * d - a * f) / det,
+      0,
+      0,
+      1,
+    ] as const;
+  }
+});
+
+test('noise is averaged over the tracks: six are better than two', () => {
+  const noise = (seed: number) => (k: number) => Math.sin(k * 12.9898 + seed * 78.233) * 0.4;
+  const many = [...corners, { x: 500, y: 600 }, { x: 1400, y: 800 }, { x: 1000, y: 150 }];
+  const error = (features: Point[]): number => {
+    const motion = solveMotion(
+      features.map((f, i) => follow(f, undefined, noise(i))),
+      options,
+    );
+    let sum = 0;
+    for (let k = 0; k < frames; k++) {
+      const p = apply(frameFromReference(motion, k), 960, 540);
+      const q = apply(similarityMatrix(truth(k), pivot), 960, 540);
+      sum += (p.x - q.x) ** 2 + (p.y - q.y) ** 2;
+    }
+    return Math.sqrt(sum / frames);
+  };
+  expect(error(many)).toBeLessThan(error(many.slice(0, 2)));
+});
+
+test('gaps are bridged in a straight line, and nothing at all stands still', () => {
+  const track = follow(corners[0], (k) => k < 30 || k >= 40);
+  const motion = solveMotion([track], options);
+  expect(motion.support[35]).toBe(0);
+  expect(motion.x[35]).toBeCloseTo(motion.x[29] + ((motion.x[40] - motion.x[29]) * 6) / 11, 9);
+  const none = solveMotion([], options);
+  expect(none.x.every((x) => x === 0) && none.scale.every((s) => s === 1)).toBe(true);
+});

@@ -1,0 +1,78 @@
+import { expect, test } from '@jest/globals';
+import { apply, matrixAt } from '../geometry/mat3.js';
+import { Samples, SampleState } from '../track/samples.js';
+import { noFraming } from '../framing/framing.js';
+import { steady, type SteadySettings } from './steady.js';
+
+const clip = { width: 1920, height: 1080, frames: 50, framesPerSecond: 25 };
+
+/** Two points on something that pans evenly, turns a little and shakes. */
+function tracks(): Samples[] {
+  return [
+    [600, 400],
+    [1300, 700],
+  ].map(([x, y]) => {
+    const samples = new Samples(clip.frames);
+    for (let k = 0; k < clip.frames; k++) {
+      const angle = 0.002 * Math.sin(k / 2);
+      const dx = 4 * k + 6 * Math.sin(k * 1.7);
+      const px = 960 + (x - 960) * Math.cos(angle) - (y - 540) * Math.sin(angle) + dx;
+      const py = 540 + (x - 960) * Math.sin(angle) + (y - 540) * Math.cos(angle) + 3 * Math.cos(k);
+      samples.set(k, { x: px, y: py, confidence: 1, rotation: 0, scale: 1, state: SampleState.tracked });
+    }
+    return samples;
+  });
+}
+
+const settings: SteadySettings = {
+  mode: 'hold',
+  smoothSeconds: 0.4,
+  channels: { x: true, y: true, rotation: true, scale: true },
+  referenceFrame: 10,
+  range: { first: 0, last: 49 },
+  framing: noFraming,
+};
+
+test('holding leaves every feature where it stands in the reference frame', () => {
+  const all = tracks();
+  const { placements } = steady(all, clip, settings);
+  for (const track of all) {
+    for (let k = 0; k < clip.frames; k++) {
+      const p = apply(matrixAt(placements, k), track.x[k], track.y[k]);
+      expect(Math.hypot(p.x - track.x[10], p.y - track.y[10])).toBeLessThan(1e-3);
+    }
+  }
+});
+
+test('smoothing keeps the pan and takes the shake out', () => {
+  const [track, other] = tracks();
+  const { placements } = steady([track, other], clip, { ...settings, mode: 'smooth' });
+  const seen = Array.from(
+    { length: clip.frames },
+    (_, k) => apply(matrixAt(placements, k), track.x[k], track.y[k]).x,
+  );
+  const jolts = (v: (k: number) => number): number =>
+    Math.max(...Array.from({ length: 28 }, (_, i) => Math.abs(v(i + 12) - 2 * v(i + 11) + v(i + 10))));
+  expect(seen[40] - seen[10]).toBeCloseTo(120, -1);
+  expect(jolts((k) => seen[k])).toBeLessThan(0.05 * jolts((k) => track.x[k]));
+});
+
+test('a channel switched off is left in', () => {
+  const all = tracks();
+  const off = { ...settings.channels, x: false };
+  const { placements } = steady(all, clip, { ...settings, channels: off });
+  const shown = apply(matrixAt(placements, 30), 960, 540);
+  expect(Math.abs(shown.x - 960)).toBeLessThan(3);
+  expect(
+    Math.abs(apply(matrixAt(steady(all, clip, settings).placements, 30), 960, 540).x - 960),
+  ).toBeGreaterThan(50);
+});
+
+test('the fit, applied, leaves no bare edge; unframed, the worst one is named first', () => {
+  const unframed = steady(tracks(), clip, settings);
+  expect(unframed.bare[0].pixels).toBeGreaterThan(100);
+  // The scene has gone to the right by then; carried back, it leaves the right side of the output bare.
+  expect(unframed.bare[0].edge).toBe('right');
+  const framed = steady(tracks(), clip, { ...settings, framing: unframed.fit?.framing ?? noFraming });
+  expect(framed.bare).toEqual([]);
+});

@@ -1,0 +1,97 @@
+import { expect, test } from '@jest/globals';
+import { makePlane, type Plane } from '../image/plane.js';
+import { defaultPointOptions, PointTracker } from './point-tracker.js';
+import { SampleState } from './samples.js';
+
+const width = 240;
+const height = 200;
+
+// Looked up once: in the test runner every look at a global costs.
+const { sin, cos, min, max, round, imul } = Math;
+
+/** A texture one can look at anywhere, without a second place alike. */
+const texture = (x: number, y: number): number =>
+  128 +
+  40 * sin(x * 0.21 + 1.3 * sin(y * 0.037)) +
+  34 * sin(y * 0.17 + 1.1 * sin(x * 0.043)) +
+  20 * sin((x + y) * 0.083 + 0.7);
+
+/** The texture, turned and grown about the middle, then shifted, with some noise. */
+function shot(move: { x: number; y: number; angle: number; size: number }, noise = 0, gain = 1): Plane {
+  const plane = makePlane(width, height);
+  const c = cos(-move.angle) / move.size;
+  const s = sin(-move.angle) / move.size;
+  let seed = 1 + round(1000 * move.x);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const dx = x + 0.5 - width / 2 - move.x;
+      const dy = y + 0.5 - height / 2 - move.y;
+      seed = (imul(seed, 1664525) + 1013904223) >>> 0;
+      const level = gain * texture(c * dx - s * dy, s * dx + c * dy) + noise * (seed / 2 ** 31 - 1) * 1.7;
+      plane.data[y * width + x] = min(max(round(level), 0), 255);
+    }
+  }
+  return plane;
+}
+
+const still = { x: 0, y: 0, angle: 0, size: 1 };
+
+function followAll(
+  path: (k: number) => typeof still,
+  noise: number,
+  gain: (k: number) => number = () => 1,
+): number {
+  const tracker = new PointTracker(defaultPointOptions);
+  tracker.setKey(shot(path(0), noise), {
+    x: width / 2 + path(0).x,
+    y: height / 2 + path(0).y,
+    rotation: 0,
+    scale: 1,
+  });
+  let squares = 0;
+  const count = 24;
+  for (let k = 1; k <= count; k++) {
+    const sample = tracker.step(shot(path(k), noise, gain(k)));
+    expect(sample.state).toBe(SampleState.tracked);
+    squares += (sample.x - width / 2 - path(k).x) ** 2 + (sample.y - height / 2 - path(k).y) ** 2;
+  }
+  return Math.sqrt(squares / count);
+}
+
+test('a shifting point is found to a twentieth of a pixel', () => {
+  expect(followAll((k) => ({ ...still, x: 0.37 + 1.4 * k * cos(k / 9), y: 9 * sin(k / 4) }), 0)).toBeLessThan(
+    0.05,
+  );
+});
+
+test('turning and growing, with noise, it is found to a tenth', () => {
+  const path = (k: number) => ({ x: 0.6 * k, y: 5 * sin(k / 5), angle: 0.006 * k, size: 1 + 0.005 * k });
+  expect(followAll(path, 2)).toBeLessThan(0.1);
+});
+
+test('a change of brightness does not move it', () => {
+  expect(
+    followAll(
+      (k) => ({ ...still, x: k }),
+      1,
+      (k) => 1 - 0.006 * k,
+    ),
+  ).toBeLessThan(0.05);
+});
+
+test('a covered point is lost, not guessed', () => {
+  const tracker = new PointTracker(defaultPointOptions);
+  tracker.setKey(shot(still), { x: 120, y: 100, rotation: 0, scale: 1 });
+  const covered = makePlane(width, height);
+  covered.data.fill(90);
+  const sample = tracker.step(covered);
+  expect(sample.state).toBe(SampleState.lost);
+  expect(sample.confidence).toBeLessThan(0.6);
+});
+
+test('a box that leaves the picture is lost', () => {
+  const tracker = new PointTracker(defaultPointOptions);
+  tracker.setKey(shot(still), { x: 120, y: 100, rotation: 0, scale: 1 });
+  tracker.resumeFrom({ x: -400, y: 100, rotation: 0, scale: 1 });
+  expect(tracker.step(shot(still)).state).toBe(SampleState.lost);
+});

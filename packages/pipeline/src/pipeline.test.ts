@@ -1,0 +1,214 @@
+import { access, mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  defaultPointOptions,
+  kernelHeap,
+  makeKernelMemory,
+  Samples,
+  SampleState,
+  startKernels,
+  translation,
+  warpPlane,
+  type Mat3,
+  type Plane,
+} from '@lurn/core';
+import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import { makeStripClip } from '@lurn/media/testing';
+import { packSamples, WorkerPool, type FoundSample, type TrackTask } from './index.js';
+import { kernelModule } from './kernels.js';
+
+const frames = 40;
+const position = (k: number) => ({ x: 0.9 * k, y: 6 * Math.sin(k / 5) });
+
+let folder: string;
+let clip: Clip;
+let index: ClipIndex;
+const pool = new WorkerPool();
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'lurn-pipeline-'));
+  const path = join(folder, 'moving.mp4');
+  await makeStripClip({ path, frames, position, sound: 1.6 });
+  clip = await openClip(path);
+  index = await indexClip(clip);
+});
+afterAll(async () => {
+  await pool.close();
+  await rm(folder, { recursive: true, force: true });
+});
+
+const key = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
+
+function task(
+  keys: { frame: number; x: number; y: number }[],
+  from: number,
+  direction: TrackTask['direction'],
+): TrackTask {
+  const samples = new Samples(frames);
+  for (const { frame, x, y } of keys) samples.set(frame, { ...key, x, y });
+  const run = {
+    samples: packSamples(samples),
+    options: { ...defaultPointOptions, search: { width: 81, height: 81 } },
+    from,
+  };
+  return { kind: 'track', clip, index, runs: [run], direction, first: 0, last: frames - 1 };
+}
+
+async function found(what: TrackTask): Promise<FoundSample[]> {
+  const all: FoundSample[] = [];
+  await pool.run(what, (news) => 'found' in news && all.push(...news.found));
+  return all;
+}
+
+test('tracks both ways from a key in the middle, right to a tenth of a pixel', async () => {
+  const start = { frame: 20, x: 150, y: 100 };
+  const samples = await found(task([start], 20, 'both'));
+  expect(samples.map((s) => s.frame).sort((a, b) => a - b)).toEqual(
+    Array.from({ length: frames }, (_, k) => k).filter((k) => k !== 20),
+  );
+  const squares = samples.map((s) => {
+    const dx = s.x - (start.x + position(s.frame).x - position(20).x);
+    const dy = s.y - (start.y + position(s.frame).y - position(20).y);
+    return dx * dx + dy * dy;
+  });
+  expect(Math.sqrt(squares.reduce((a, b) => a + b) / squares.length)).toBeLessThan(0.1);
+});
+
+test('a key on the way is kept, and the path goes on from it', async () => {
+  // The second key is on another feature: what is followed from there on is that one.
+  const samples = await found(
+    task(
+      [
+        { frame: 0, x: 120, y: 90 },
+        { frame: 15, x: 180, y: 110 },
+      ],
+      0,
+      'forwards',
+    ),
+  );
+  expect(samples.some((s) => s.frame === 15)).toBe(false);
+  const last = samples.find((s) => s.frame === 30);
+  expect(last?.x).toBeCloseTo(180 + position(30).x - position(15).x, 0);
+});
+
+test('the kernel and its plain twin agree to one grey level for any matrix', () => {
+  const [w, h] = [96, 64];
+  const bytes = (w * h + 127) & ~63;
+  const kernels = startKernels(kernelModule(), makeKernelMemory(kernelHeap + 2 * bytes));
+  const memory = new Uint8Array(kernels.memory.buffer);
+  for (let i = 0; i < w * h; i++)
+    memory[kernelHeap + i] = 128 + 90 * Math.sin(i * 0.61) * Math.cos(i * 0.013) + (i % 7) * 4;
+  const source: Plane = {
+    data: memory.slice(kernelHeap, kernelHeap + w * h),
+    width: w,
+    height: h,
+    stride: w,
+  };
+  const bounds = { left: 0, top: 0, right: w, bottom: h };
+  const turn = fc.double({ min: -1.5, max: 1.5, noNaN: true });
+  const grow = fc.double({ min: 0.4, max: 2.4, noNaN: true });
+  const shift = fc.double({ min: -40, max: 40, noNaN: true });
+  const slant = fc.constantFrom(0, 0, 0.0008, -0.0011);
+  fc.assert(
+    fc.property(
+      turn,
+      grow,
+      shift,
+      shift,
+      slant,
+      fc.constantFrom('linear' as const, 'cubic' as const),
+      (angle, size, x, y, p, interpolation) => {
+        const [a, b] = [size * Math.cos(angle), size * Math.sin(angle)];
+        const matrix: Mat3 = [a, -b, x + 48 - a * 48 + b * 32, b, a, y + 32 - b * 48 - a * 32, p, -p, 1];
+        const target: Plane = { data: new Uint8Array(w * h), width: w, height: h, stride: w };
+        warpPlane(source, target, matrix, bounds, interpolation, 16);
+        const at = kernelHeap + bytes;
+        kernels.warpPlane(
+          { at: kernelHeap, width: w, height: h, stride: w },
+          { at, width: w, height: h, stride: w },
+          matrix,
+          bounds,
+          interpolation,
+          16,
+        );
+        let differing = 0;
+        target.data.forEach((level, i) => {
+          const ours = memory[at + i];
+          if (Math.abs(level - ours) > 1) differing++;
+        });
+        // On the border a rounding may fall to either side; nowhere else.
+        expect(differing).toBeLessThanOrEqual(2);
+      },
+    ),
+    { numRuns: 150 },
+  );
+});
+
+test('an exported movie shows the very frames, moved as told', async () => {
+  const path = join(folder, 'out.mp4');
+  const placements = new Float64Array(9 * frames);
+  for (let k = 0; k < frames; k++) placements.set(translation(-8, -4), 9 * k);
+  let done = 0;
+  await pool.run(
+    { kind: 'export', clip, index, placements, first: 5, last: 34, interpolation: 'cubic', path },
+    (news) => {
+      if ('frames' in news) done = news.frames;
+    },
+  );
+  expect(done).toBeGreaterThan(0);
+  const out = await openClip(path);
+  const outIndex = await indexClip(out);
+  expect(outIndex.pts.length).toBe(30);
+  expect(out.frameRate).toEqual(clip.frameRate);
+  const before = new Uint8Array(frameBytes(clip, 'luma'));
+  const after = new Uint8Array(frameBytes(out, 'luma'));
+  for (const k of [0, 13, 29]) {
+    for await (const _ of readFrames(clip, {
+      first: 5 + k,
+      last: 5 + k,
+      index,
+      planes: 'luma',
+      slot: () => before,
+    }))
+      break;
+    for await (const _ of readFrames(out, {
+      first: k,
+      last: k,
+      index: outIndex,
+      planes: 'luma',
+      slot: () => after,
+    }))
+      break;
+    let sum = 0;
+    for (let y = 40; y < 160; y++)
+      for (let x = 10; x < 300; x++) sum += Math.abs(after[y * 320 + x] - before[(y + 4) * 320 + x + 8]);
+    // Coding at CRF 17 costs about one grey level.
+    expect(sum / (120 * 290)).toBeLessThan(1.5);
+  }
+});
+
+test('what is called off ends soon and leaves no half file', async () => {
+  const path = join(folder, 'cancelled.mp4');
+  const stop = new AbortController();
+  const placements = new Float64Array(9 * frames);
+  for (let k = 0; k < frames; k++) placements.set(translation(0, 0), 9 * k);
+  const work = pool.run(
+    { kind: 'export', clip, index, placements, first: 0, last: frames - 1, interpolation: 'linear', path },
+    () => stop.abort(),
+    stop.signal,
+  );
+  await expect(work).rejects.toThrow('Cancelled.');
+  await expect(access(path)).rejects.toThrow();
+  await expect(access(`${path}.partial`)).rejects.toThrow();
+});
+
+test('a failure comes with its reason', async () => {
+  const gone = {
+    ...task([{ frame: 0, x: 100, y: 90 }], 0, 'forwards'),
+    clip: { ...clip, path: join(folder, 'gone.mp4') },
+  };
+  await expect(found(gone)).rejects.toThrow(/No such file/);
+});
