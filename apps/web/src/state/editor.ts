@@ -147,7 +147,9 @@ function take(change: ClipChange): void {
     change.pages.filter((p) => !gone.has(p.trackId)),
     state.clip.frames,
   );
-  const selected = state.selected && !gone.has(state.selected) ? state.selected : (tracks[0]?.id ?? null);
+  const staying = state.selected && !gone.has(state.selected) ? state.selected : (tracks[0]?.id ?? null);
+  const fresh = change.tracks.find((t) => !known.has(t.id));
+  const selected = placing && fresh ? fresh.id : staying;
   // A slider that is being moved is ahead of the server.
   const steady = change.steady && !unsaved ? change.steady : state.steady;
   set({
@@ -228,8 +230,9 @@ const restBeforeSaving = 350;
 export function changeSteady(part: Partial<SteadyView>, label: string): void {
   const { steady } = get();
   if (!steady) return;
-  if (unsaved && unsaved.label !== label) void saveSteady();
   const next = { ...steady, ...part };
+  if (JSON.stringify(next) === JSON.stringify(steady)) return;
+  if (unsaved && unsaved.label !== label) void saveSteady();
   set({ steady: next });
   solve();
   unsaved = { steady: next, label };
@@ -244,9 +247,15 @@ export async function saveSteady(): Promise<void> {
   if (request) await edit((clip) => api.setSteady(clip.id, request));
 }
 
+/** A track of one's own is on its way: it is selected as soon as it comes, by answer or by event. */
+let placing = false;
+
 export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
-  const change = await edit((clip) => api.placeTrack(clip.id, { x, y, frame }));
-  if (change?.tracks[0]) set({ selected: change.tracks[0].id, tool: 'move' });
+  placing = true;
+  const change = await edit((clip) => api.placeTrack(clip.id, { x, y, frame })).finally(
+    () => (placing = false),
+  );
+  if (change) set({ tool: 'move' });
 }
 
 export const changeTrack = (id: string, patch: Partial<TrackView>): Promise<unknown> =>

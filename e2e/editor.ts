@@ -1,0 +1,100 @@
+import { expect, type Locator, type Page } from '@playwright/test';
+
+export interface TrackFile {
+  tracks: {
+    name: string;
+    samples: { frame: number; x: number; y: number; confidence: number; state: string }[];
+  }[];
+}
+
+/** The editor's page as a person uses it: looks, clicks, drags, keys. */
+export class Editor {
+  constructor(
+    readonly page: Page,
+    readonly clipId: string,
+    private readonly size = { width: 1920, height: 1080 },
+  ) {}
+
+  get box(): Locator {
+    return this.page.getByTestId('selected-box');
+  }
+
+  /** The frame whose picture is drawn. */
+  async shown(): Promise<number> {
+    return Number(await this.page.getByTestId('shown-frame').getAttribute('data-frame'));
+  }
+
+  async waitFor(frame: number): Promise<void> {
+    await expect(this.page.getByTestId('shown-frame')).toHaveAttribute('data-frame', `${frame}`);
+  }
+
+  async go(frame: number): Promise<void> {
+    await this.page.getByTestId('frame-number').fill(`${frame}`);
+    await this.page.keyboard.press('Enter');
+    await this.waitFor(frame);
+  }
+
+  /** Where a clip point lies on the screen, source pane, whole picture shown. */
+  async onScreen(x: number, y: number): Promise<{ x: number; y: number; scale: number }> {
+    const stage = await this.page.getByTestId('stage').boundingBox();
+    if (!stage) throw new Error('There is no stage.');
+    const width = (stage.width - 10) / 2;
+    const scale = Math.min(width / this.size.width, stage.height / this.size.height);
+    return {
+      x: stage.x + width / 2 + (x - this.size.width / 2) * scale,
+      y: stage.y + stage.height / 2 + (y - this.size.height / 2) * scale,
+      scale,
+    };
+  }
+
+  /** Places a point, having zoomed in on the place first. */
+  async place(x: number, y: number): Promise<void> {
+    const before = await this.page.getByTestId('track-row').count();
+    const p = await this.onScreen(x, y);
+    await this.page.mouse.move(p.x, p.y);
+    await this.page.mouse.wheel(0, -700);
+    await this.page.keyboard.press('p');
+    await this.page.mouse.move(p.x + 1, p.y);
+    await expect(this.page.getByTestId('loupe')).toHaveAttribute('data-ready', 'true');
+    await this.page.mouse.move(p.x, p.y);
+    await this.page.mouse.down();
+    await this.page.mouse.up();
+    await expect(this.page.getByTestId('track-row')).toHaveCount(before + 1);
+    await this.page.keyboard.press('0');
+  }
+
+  async follow(key: string): Promise<void> {
+    await this.page.keyboard.press(key);
+    await expect(this.page.getByTestId('following')).toBeVisible();
+    await expect(this.page.getByTestId('following')).toBeHidden({ timeout: 120_000 });
+  }
+
+  async saved(): Promise<void> {
+    await expect(this.page.getByTestId('save-state')).toHaveText('Saved');
+  }
+
+  async tracks(): Promise<TrackFile['tracks']> {
+    const response = await this.page.request.get(`/api/clips/${this.clipId}/tracks.json`);
+    return ((await response.json()) as TrackFile).tracks;
+  }
+}
+
+/** Uploads a file through the page and opens it. */
+export async function openUploaded(
+  page: Page,
+  projectId: string,
+  path: string,
+  size?: { width: number; height: number },
+): Promise<Editor> {
+  await page.goto(`/projects/${projectId}`);
+  const name = path.replace(/^.*\//, '');
+  await page.getByTestId('file-picker').setInputFiles(path);
+  await page.getByRole('link', { name, exact: true }).click({ timeout: 90_000 });
+  await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1');
+  return new Editor(page, page.url().replace(/^.*\//, ''), size);
+}
+
+export async function newProject(page: Page, name: string): Promise<string> {
+  const response = await page.request.post('/api/projects', { data: { name } });
+  return ((await response.json()) as { id: string }).id;
+}

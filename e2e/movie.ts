@@ -1,0 +1,51 @@
+import { defaultPointOptions, Samples, SampleState, type Point } from '@lurn/core';
+import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import { trackClip } from '@lurn/pipeline';
+
+export interface Movie {
+  clip: Clip;
+  index: ClipIndex;
+}
+
+export async function openMovie(path: string): Promise<Movie> {
+  const clip = await openClip(path);
+  return { clip, index: await indexClip(clip) };
+}
+
+/** Follows points of a movie from frame 0 and tells where each is on every frame. */
+export async function trackAgain({ clip, index }: Movie, starts: Point[], from: number): Promise<Samples[]> {
+  const runs = starts.map(({ x, y }) => {
+    const samples = new Samples(index.pts.length);
+    samples.set(from, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
+    return { samples, from, options: { ...defaultPointOptions, search: { width: 101, height: 101 } } };
+  });
+  await trackClip({ clip, index, runs, direction: 'both', first: 0, last: index.pts.length - 1 });
+  return runs.map((run) => run.samples);
+}
+
+/**
+ * Counts border pixels that are as bare edges are painted: black, and grey in both colours, with whatever
+ * the encoder has added. Runs of fewer than eight are taken for dark details of the picture.
+ */
+export async function barePixels({ clip, index }: Movie): Promise<number> {
+  const { width, height } = clip;
+  const slot = new Uint8Array(frameBytes(clip, 'luma'));
+  let count = 0;
+  const run = (length: number, at: (i: number) => number): void => {
+    let dark = 0;
+    for (let i = 0; i <= length; i++) {
+      if (i < length && slot[at(i)] <= 17) dark++;
+      else {
+        if (dark >= 8) count += dark;
+        dark = 0;
+      }
+    }
+  };
+  for await (const _ of readFrames(clip, { first: 0, index, planes: 'luma', slot: () => slot })) {
+    run(width, (x) => x);
+    run(width, (x) => (height - 1) * width + x);
+    run(height, (y) => y * width);
+    run(height, (y) => y * width + width - 1);
+  }
+  return count;
+}
