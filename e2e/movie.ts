@@ -12,12 +12,23 @@ export async function openMovie(path: string): Promise<Movie> {
   return { clip, index: await indexClip(clip) };
 }
 
-/** Follows points of a movie from frame 0 and tells where each is on every frame. */
-export async function trackAgain({ clip, index }: Movie, starts: Point[], from: number): Promise<Samples[]> {
+/**
+ * Follows points of a movie both ways from a frame and tells where each is on every frame. The box covers as
+ * much of the scene as the usual one does in a source that is magnified by `zoom`.
+ */
+export async function trackAgain(
+  { clip, index }: Movie,
+  starts: Point[],
+  from: number,
+  zoom: number,
+): Promise<Samples[]> {
+  const box = Math.round(defaultPointOptions.template.width * zoom);
+  const template = { width: box, height: box };
+  const search = { width: box + 60, height: box + 60 };
   const runs = starts.map(({ x, y }) => {
     const samples = new Samples(index.pts.length);
     samples.set(from, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
-    return { samples, from, options: { ...defaultPointOptions, search: { width: 101, height: 101 } } };
+    return { samples, from, options: { ...defaultPointOptions, template, search } };
   });
   await trackClip({ clip, index, runs, direction: 'both', first: 0, last: index.pts.length - 1 });
   return runs.map((run) => run.samples);

@@ -115,13 +115,16 @@ for (const { clip, features, keyFrame } of jobs) {
       const { x, y } = truth.at(feature, keyFrame);
       return apply(motion.frames[keyFrame].outputFromFrame, x, y);
     });
-    const held = await trackAgain(movie, starts, keyFrame);
+    const [a, b] = motion.frames[keyFrame].outputFromFrame;
+    const held = await trackAgain(movie, starts, keyFrame, Math.hypot(a, b));
     held.forEach((samples, i) => {
       const left: number[] = [];
       for (let k = 0; k < samples.frames; k++) {
         if (samples.found(k)) left.push(Math.hypot(samples.x[k] - starts[i].x, samples.y[k] - starts[i].y));
       }
-      console.log(`${clip}, "${features[i]}": ${left.length} frames held to ${rms(left).toFixed(3)} px RMS`);
+      console.log(
+        `${clip} at ${Math.hypot(a, b).toFixed(2)}×, "${features[i]}": ${left.length} frames held to ${rms(left).toFixed(3)} px RMS`,
+      );
       expect(left.length).toBe(samples.frames);
       expect(rms(left)).toBeLessThan(0.35);
     });

@@ -143,9 +143,9 @@ export class PointTracker {
   }
 }
 
-/** 1 when no other place looks alike; falls to ½ when a rival is as good. */
+/** 1 when no other place looks alike; falls to 0.7 when a rival is as good: doubtful, but not lost by that alone. */
 function certainty(best: Peak, rival: Peak | undefined): number {
   if (!rival) return 1;
   const lead = (best.score - rival.score) / rivalMargin;
-  return Math.min(Math.max(0.5 + lead / 2, 0.5), 1);
+  return Math.min(Math.max(0.7 + 0.3 * lead, 0.7), 1);
 }

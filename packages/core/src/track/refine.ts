@@ -15,7 +15,7 @@ export interface Fit {
 }
 
 const maxIterations = 20;
-const settled = 0.003;
+const settled = 0.006;
 
 /**
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
@@ -24,7 +24,7 @@ const settled = 0.003;
  * when less than half of the box lies in the picture.
  */
 export function refine(template: Template, picture: Plane, start: Fit, shape: Shape): Fit | null {
-  const { width, height, level, gradientX, gradientY } = template;
+  const { width, height, level } = template;
   const count = width * height;
   const seen = new Float32Array(count);
   const weight = new Float32Array(count).fill(1);
@@ -32,9 +32,8 @@ export function refine(template: Template, picture: Plane, start: Fit, shape: Sh
   const halfW = width >> 1;
   const halfH = height >> 1;
   const reach = Math.hypot(halfW, halfH);
-  const normal = new Float64Array(n * n);
-  const right = new Float64Array(n);
-  const row = new Float64Array(4);
+  const normal = new Float64Array(16);
+  const right = new Float64Array(4);
   let { x, y } = start;
   let { a, b } = start.turn;
 
@@ -60,26 +59,7 @@ export function refine(template: Template, picture: Plane, start: Fit, shape: Sh
     if (!(gain > 1e-3)) return null;
     weigh(level, seen, gain, bias, weight);
 
-    normal.fill(0);
-    right.fill(0);
-    for (let j = 0, i = 0; j < height; j++) {
-      const v = j - halfH;
-      for (let u = -halfW; u <= halfW; u++, i++) {
-        const w = weight[i];
-        if (w === 0) continue;
-        const gx = gradientX[i];
-        const gy = gradientY[i];
-        row[0] = gx;
-        row[1] = gy;
-        row[2] = gx * u + gy * v;
-        row[3] = gy * u - gx * v;
-        const error = w * ((seen[i] - bias) / gain - level[i]);
-        for (let p = 0; p < n; p++) {
-          right[p] += row[p] * error;
-          for (let q = p; q < n; q++) normal[p * n + q] += w * row[p] * row[q];
-        }
-      }
-    }
+    gather(template, seen, weight, gain, bias, normal, right);
     const step = solveSymmetric(normal, right, n);
     if (!step) return null;
 
@@ -101,6 +81,68 @@ export function refine(template: Template, picture: Plane, start: Fit, shape: Sh
     if (moved < settled && iteration > 1) break;
   }
   return { x, y, turn: { a, b }, score: correlation(template, picture, x, y, a, b) };
+}
+
+/**
+ * Normal equations of the residuals in shift, growth and turn: upper triangle of a 4×4 matrix and the right
+ * side. A fit of the shift alone uses their first two rows. Sums are kept in locals: this is the hot loop.
+ */
+function gather(
+  { width, height, level, gradientX, gradientY }: Template,
+  seen: Float32Array,
+  weight: Float32Array,
+  gain: number,
+  bias: number,
+  normal: Float64Array,
+  right: Float64Array,
+): void {
+  const halfW = width >> 1;
+  const halfH = height >> 1;
+  const scale = 1 / gain;
+  let xx = 0;
+  let xy = 0;
+  let yy = 0;
+  let xg = 0;
+  let yg = 0;
+  let gg = 0;
+  let xt = 0;
+  let yt = 0;
+  let gt = 0;
+  let tt = 0;
+  let ex = 0;
+  let ey = 0;
+  let eg = 0;
+  let et = 0;
+  for (let v = -halfH, i = 0; v <= halfH; v++) {
+    for (let u = -halfW; u <= halfW; u++, i++) {
+      const w = weight[i];
+      if (w === 0) continue;
+      const gx = gradientX[i];
+      const gy = gradientY[i];
+      const grow = gx * u + gy * v;
+      const turn = gy * u - gx * v;
+      const error = w * ((seen[i] - bias) * scale - level[i]);
+      const wx = w * gx;
+      const wy = w * gy;
+      const wg = w * grow;
+      xx += wx * gx;
+      xy += wx * gy;
+      yy += wy * gy;
+      xg += wx * grow;
+      yg += wy * grow;
+      gg += wg * grow;
+      xt += wx * turn;
+      yt += wy * turn;
+      gt += wg * turn;
+      tt += w * turn * turn;
+      ex += gx * error;
+      ey += gy * error;
+      eg += grow * error;
+      et += turn * error;
+    }
+  }
+  normal.set([xx, xy, xg, xt, 0, yy, yg, yt, 0, 0, gg, gt, 0, 0, 0, tt]);
+  right.set([ex, ey, eg, et]);
 }
 
 /** Weighted least-squares gain and bias with seen ≈ gain·level + bias. */
@@ -187,22 +229,25 @@ function correlation(template: Template, picture: Plane, x: number, y: number, a
   return spread > 1e-6 ? (sls - (sl * ss) / n) / Math.sqrt(spread) : 0;
 }
 
-/** Cholesky solution of the n×n system whose upper triangle is given; null when it is (nearly) singular. */
+/**
+ * Cholesky solution of the first n equations of a 4×4 system whose upper triangle is given; null when it is
+ * (nearly) singular.
+ */
 function solveSymmetric(upper: Float64Array, right: Float64Array, n: number): Float64Array | null {
   const l = new Float64Array(n * n);
   for (let i = 0; i < n; i++) {
     for (let j = 0; j <= i; j++) {
-      let sum = upper[j * n + i];
+      let sum = upper[j * 4 + i];
       for (let k = 0; k < j; k++) sum -= l[i * n + k] * l[j * n + k];
       if (i === j) {
-        if (!(sum > 1e-9 * upper[i * n + i])) return null;
+        if (!(sum > 1e-9 * upper[i * 4 + i])) return null;
         l[i * n + i] = Math.sqrt(sum);
       } else {
         l[i * n + j] = sum / l[j * n + j];
       }
     }
   }
-  const x = Float64Array.from(right);
+  const x = right.slice(0, n);
   for (let i = 0; i < n; i++) {
     for (let k = 0; k < i; k++) x[i] -= l[i * n + k] * x[k];
     x[i] /= l[i * n + i];

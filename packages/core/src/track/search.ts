@@ -84,16 +84,28 @@ function isLocalMaximum(scores: Float32Array, columns: number, rows: number, x: 
   return true;
 }
 
-/** The best position within `reach` pixels of (x, y). */
-function searchNear(template: Normalised, picture: Plane, x: number, y: number, reach: number): Peak {
-  const best: Peak = { x, y, score: -2 };
+/** Climbs from (x, y) to the nearest position that no neighbour betters. */
+function searchNear(template: Normalised, picture: Plane, x: number, y: number): Peak {
   const right = picture.width - template.width;
   const bottom = picture.height - template.height;
-  for (let j = Math.max(y - reach, 0); j <= Math.min(y + reach, bottom); j++) {
-    for (let i = Math.max(x - reach, 0); i <= Math.min(x + reach, right); i++) {
-      const score = correlate(template, picture, i, j);
-      if (score > best.score) Object.assign(best, { x: i, y: j, score });
+  const known = new Map<number, number>();
+  const scoreAt = (i: number, j: number): number => {
+    const place = j * picture.width + i;
+    let score = known.get(place);
+    if (score === undefined) known.set(place, (score = correlate(template, picture, i, j)));
+    return score;
+  };
+  let best: Peak = { x: Math.min(x, right), y: Math.min(y, bottom), score: -2 };
+  best.score = scoreAt(best.x, best.y);
+  for (let step = 0; step < 4; step++) {
+    const middle = best;
+    for (let j = Math.max(middle.y - 1, 0); j <= Math.min(middle.y + 1, bottom); j++) {
+      for (let i = Math.max(middle.x - 1, 0); i <= Math.min(middle.x + 1, right); i++) {
+        const score = scoreAt(i, j);
+        if (score > best.score) best = { x: i, y: j, score };
+      }
     }
+    if (best === middle) break;
   }
   return best;
 }
@@ -114,7 +126,7 @@ export function searchTemplate(template: Plane, picture: Plane): Peak[] {
   let peaks = searchAll(normalise(templates[0]), pictures[0]);
   for (let level = 1; level < templates.length; level++) {
     const finer = normalise(templates[level]);
-    peaks = peaks.map((peak) => searchNear(finer, pictures[level], 2 * peak.x, 2 * peak.y, 2));
+    peaks = peaks.map((peak) => searchNear(finer, pictures[level], 2 * peak.x, 2 * peak.y));
   }
   peaks.sort((a, b) => b.score - a.score);
   const apart = Math.max(template.width, template.height) / 4;
