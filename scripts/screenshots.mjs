@@ -1,0 +1,139 @@
+// Takes the pictures in docs/screenshots from the demo data: npm run screenshots.
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdirSync, openAsBlob, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium } from '@playwright/test';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const data = join(root, '.cache/screenshots');
+const target = join(root, 'docs/screenshots');
+const port = 4896;
+const base = `http://127.0.0.1:${port}`;
+
+for (const args of [
+  ['scripts/build.mjs', '--if-needed'],
+  ['demo/dist/main.js', 'demo/clips'],
+]) {
+  if (spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit' }).status !== 0) process.exit(1);
+}
+rmSync(data, { recursive: true, force: true });
+mkdirSync(target, { recursive: true });
+const server = spawn(process.execPath, ['apps/server/dist/main.js'], {
+  cwd: root,
+  stdio: ['ignore', 'ignore', 'inherit'],
+  env: { ...process.env, LURN_DATA: data, LURN_PORT: `${port}`, LURN_LOG: 'warn' },
+});
+const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
+
+async function call(method, path, body) {
+  const headers = body && !(body instanceof FormData) ? { 'content-type': 'application/json' } : {};
+  const response = await fetch(`${base}/api${path}`, {
+    method,
+    headers,
+    body: body instanceof FormData ? body : body && JSON.stringify(body),
+  });
+  return response.json();
+}
+
+async function upload(projectId, name) {
+  const form = new FormData();
+  form.append('file', await openAsBlob(join(root, 'demo/clips', name)), name);
+  const { id } = await call('POST', `/projects/${projectId}/clips`, form);
+  for (;;) {
+    const clip = await call('GET', `/clips/${id}`);
+    if (clip.state === 'ready') return clip;
+    await pause(200);
+  }
+}
+
+/** Places tracks, names them and follows them both ways. */
+async function follow(clipId, points) {
+  for (const { name, frame, ...place } of points) {
+    const { tracks } = await call('POST', `/clips/${clipId}/tracks`, { ...place, frame });
+    await call('PATCH', `/tracks/${tracks[0].id}`, { name });
+    const { id } = await call('POST', `/clips/${clipId}/track-runs`, {
+      trackIds: [tracks[0].id],
+      direction: 'both',
+      from: frame,
+    });
+    while ((await call('GET', `/jobs/${id}`)).state === 'running') await pause(150);
+  }
+}
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu', '--enable-unsafe-swiftshader', '--disable-quic'],
+});
+try {
+  while (
+    !(await fetch(`${base}/api/health`).then(
+      (r) => r.ok,
+      () => false,
+    ))
+  )
+    await pause(100);
+  const project = await call('POST', '/projects', { name: 'The Withy Ferry' });
+  const quay = await upload(project.id, 'quay.mp4');
+  const lantern = await upload(project.id, 'lantern.mp4');
+  await follow(quay.id, [
+    { name: 'Plate', frame: 0, x: 1171.4, y: 576.3 },
+    { name: 'Crate', frame: 0, x: 1742.8, y: 664.9 },
+  ]);
+  await follow(lantern.id, [
+    { name: 'Lantern band', frame: 100, x: 945.4, y: 625 },
+    { name: 'Lantern foot', frame: 100, x: 916.7, y: 752.2 },
+  ]);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const shoot = (name) => page.screenshot({ path: join(target, `${name}.png`) });
+  const open = async (clip, frame) => {
+    await page.goto(`${base}/projects/${project.id}/clips/${clip.id}`);
+    await page.waitForFunction(
+      () => Number(document.querySelector('[data-testid=shown-frame]')?.dataset.frame) >= 0,
+    );
+    await page.getByTestId('frame-number').fill(`${frame}`);
+    await page.keyboard.press('Enter');
+    await page.waitForTimeout(900);
+  };
+
+  await page.goto(`${base}/`);
+  await page.waitForTimeout(600);
+  await shoot('projects');
+  await page.goto(`${base}/projects/${project.id}`);
+  await page.waitForTimeout(900);
+  await shoot('clips');
+
+  await open(quay, 140);
+  await shoot('hold');
+  await page.getByRole('radio', { name: 'Smooth' }).click();
+  await page.keyboard.press('e');
+  await page.waitForTimeout(900);
+  await shoot('smooth');
+  await page.keyboard.press('4');
+  await page.waitForTimeout(600);
+  await shoot('wipe');
+  await page.keyboard.press('?');
+  await page.waitForTimeout(500);
+  await shoot('keys');
+
+  await open(lantern, 150);
+  await page.waitForTimeout(400);
+  await shoot('subject');
+  const box = await page.getByTestId('selected-box').boundingBox();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 1, box.y + box.height / 2);
+  await page.waitForSelector('[data-testid=loupe][data-ready=true]');
+  await page.waitForTimeout(300);
+  await shoot('loupe');
+  await page.mouse.up();
+
+  await open(quay, 60);
+  await page.getByRole('button', { name: 'Light theme' }).click();
+  await page.reload();
+  await page.waitForTimeout(1500);
+  await shoot('light');
+} finally {
+  await browser.close();
+  server.kill('SIGTERM');
+}
