@@ -1,6 +1,6 @@
 // Takes the pictures in docs/screenshots from the demo data: npm run screenshots.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdirSync, openAsBlob, rmSync } from 'node:fs';
+import { mkdirSync, openAsBlob, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
@@ -47,6 +47,15 @@ async function upload(projectId, name) {
   }
 }
 
+/** Where named features of a demo clip stand on a frame. */
+function places(clip, frame, names) {
+  const { features } = JSON.parse(readFileSync(join(root, `demo/clips/${clip}.truth.json`), 'utf8'));
+  return names.map((name) => {
+    const { x, y } = features.find((f) => f.name === name).positions[frame];
+    return { name: name[0].toUpperCase() + name.slice(1), frame, x, y };
+  });
+}
+
 /** Places tracks, names them and follows them both ways. */
 async function follow(clipId, points) {
   for (const { name, frame, ...place } of points) {
@@ -76,14 +85,8 @@ try {
   const project = await call('POST', '/projects', { name: 'The Withy Ferry' });
   const quay = await upload(project.id, 'quay.mp4');
   const lantern = await upload(project.id, 'lantern.mp4');
-  await follow(quay.id, [
-    { name: 'Plate', frame: 0, x: 1171.4, y: 576.3 },
-    { name: 'Crate', frame: 0, x: 1742.8, y: 664.9 },
-  ]);
-  await follow(lantern.id, [
-    { name: 'Lantern band', frame: 100, x: 945.4, y: 625 },
-    { name: 'Lantern foot', frame: 100, x: 916.7, y: 752.2 },
-  ]);
+  await follow(quay.id, places('quay', 0, ['plate', 'crate']));
+  await follow(lantern.id, places('lantern', 100, ['lantern band', 'lantern foot']));
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const shoot = (name) => page.screenshot({ path: join(target, `${name}.png`) });
   const open = async (clip, frame) => {

@@ -226,7 +226,7 @@ const along = (t: number): number => Math.min(Math.max(t / seconds, -0.05), 1.05
 /** Growing as it comes nearer. */
 const size = (t: number): number => 1 + 0.35 * along(t);
 
-const ground = 330;
+const ground = 250;
 
 function walkerMatrix(t: number): Mat3 {
   const s = along(t);
@@ -235,8 +235,8 @@ function walkerMatrix(t: number): Mat3 {
   return multiply(
     similarityMatrix(
       {
-        x: -640 + 1180 * s,
-        y: ground - 5 * step + 60 * s,
+        x: -460 + 860 * s,
+        y: ground - 5 * step + 20 * s,
         rotation: 0.012 * Math.sin(Math.PI * stepsASecond * t),
         scale,
       },
