@@ -95,9 +95,9 @@ function level(
 
 /** The built page, for every address that is not the API's. */
 function serveWeb(app: NestExpressApplication, folder: string): void {
-  app.use(express.static(folder, { index: false, maxAge: '1h' }));
+  app.use(express.static(folder, { index: false, maxAge: '1h', dotfiles: 'allow' }));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || request.path.startsWith('/api')) return next();
-    response.sendFile(join(folder, 'index.html'), { cacheControl: false });
+    response.sendFile(join(folder, 'index.html'), { cacheControl: false, dotfiles: 'allow' });
   });
 }

@@ -60,6 +60,7 @@ export class ClipsController {
   async proxy(@Param('id') id: string, @Res() response: Response): Promise<void> {
     await this.clips.ready(id);
     response.sendFile(this.files.proxy(id), {
+      ...anyFolder,
       headers: { 'Content-Type': 'video/mp4', 'Cache-Control': 'private, max-age=3600' },
     });
   }
@@ -68,7 +69,10 @@ export class ClipsController {
   @ApiOperation({ summary: 'One small picture of the clip' })
   async poster(@Param('id') id: string, @Res() response: Response): Promise<void> {
     await this.clips.ready(id);
-    response.sendFile(this.files.poster(id), { headers: { 'Cache-Control': 'private, max-age=3600' } });
+    response.sendFile(this.files.poster(id), {
+      ...anyFolder,
+      headers: { 'Cache-Control': 'private, max-age=3600' },
+    });
   }
 
   @Get(':id/frames/:frame')
@@ -146,6 +150,9 @@ export class ClipsController {
     return attachment(text, 'application/json', `${stem(clip.row.name)}-motion.json`);
   }
 }
+
+/** The data folder may lie anywhere, in a folder with a dot too. */
+const anyFolder = { dotfiles: 'allow' } as const;
 
 /** A file name without what follows its last dot. */
 const stem = (name: string): string => name.replace(/\.[^.]*$/, '') || name;

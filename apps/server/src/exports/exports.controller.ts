@@ -18,6 +18,6 @@ export class ExportsController {
     const job = await this.jobs.find(id);
     if (job?.kind !== 'export' || job.state !== 'done')
       throw new NotFoundException('There is no such export.');
-    response.download(this.files.movie(job.id), job.fileName ?? 'steadied.mp4');
+    response.download(this.files.movie(job.id), job.fileName ?? 'steadied.mp4', { dotfiles: 'allow' });
   }
 }

@@ -17,7 +17,7 @@ export function FramingPanel() {
     <Section title="Framing">
       <button
         className="btn btn-sm btn-primary btn-soft w-full"
-        onClick={hideBareEdges}
+        onClick={() => void hideBareEdges()}
         title="The smallest zoom that leaves no bare edge in any frame of the range (E)"
       >
         <Maximize size={14} aria-hidden /> Hide bare edges
@@ -30,8 +30,8 @@ export function FramingPanel() {
         {bare.length > 0 ? (
           <>
             Bare in {bare.length === 1 ? 'one frame' : `${bare.length} frames`}; worst{' '}
-            <FrameLink frame={bare[0].frame} text={`frame ${bare[0].frame}, ${bare[0].edge}`} />,{' '}
-            {bare[0].pixels.toFixed(1)} px.
+            {bare[0].pixels.toFixed(1)} px in{' '}
+            <FrameLink frame={bare[0].frame} text={`frame ${bare[0].frame}, ${bare[0].edge}`} />
           </>
         ) : framing.zoom === 1 && fit && fit.framing.zoom === 1 ? (
           'No bare edge anywhere; no zoom needed.'

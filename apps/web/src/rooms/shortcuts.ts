@@ -112,7 +112,7 @@ export const shortcuts: Shortcut[] = [
     does: 'Take this frame as reference',
     run: () => changeSteady({ referenceFrame: frame() }, 'Reference frame'),
   },
-  { keys: 'e', shown: 'E', does: 'Hide bare edges', run: hideBareEdges },
+  { keys: 'e', shown: 'E', does: 'Hide bare edges', run: () => void hideBareEdges() },
   ...stageViews.map((view, i) => ({
     keys: `${i + 1}`,
     shown: `${i + 1}`,

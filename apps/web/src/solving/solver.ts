@@ -7,12 +7,14 @@ export class Solver {
   private waiting: Omit<SolvingOrder, 'number'> | null = null;
   private busy = false;
   private count = 0;
+  private idle: (() => void)[] = [];
 
   constructor(onResult: (result: SteadyResult) => void) {
     this.worker.onmessage = ({ data }: MessageEvent<SolvingNews>) => {
       this.busy = false;
       onResult(data.result);
       this.send();
+      if (!this.busy) this.idle.splice(0).forEach((tell) => tell());
     };
   }
 
@@ -21,8 +23,9 @@ export class Solver {
     this.send();
   }
 
-  close(): void {
-    this.worker.terminate();
+  /** Resolves when everything ordered so far has been solved and told. */
+  settled(): Promise<void> {
+    return this.busy ? new Promise((resolve) => this.idle.push(resolve)) : Promise.resolve();
   }
 
   private send(): void {

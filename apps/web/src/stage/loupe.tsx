@@ -1,7 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
 
 const size = 176;
-const magnification = 7;
 
 const stills = new Map<string, Promise<HTMLImageElement>>();
 
@@ -40,6 +39,9 @@ export function Loupe({ clipId, frame, x, y, pointer, stage, box, colour }: Loup
   const [loaded, setLoaded] = useState<{ frame: number; image: HTMLImageElement } | null>(null);
   const image = loaded?.frame === frame ? loaded.image : null;
 
+  // The whole box is seen, with a little around it.
+  const magnification = Math.min(Math.max((0.8 * size) / Math.max(box.width, box.height), 2), 8);
+
   useEffect(() => {
     let current = true;
     fullFrame(clipId, frame).then(
@@ -67,7 +69,7 @@ export function Loupe({ clipId, frame, x, y, pointer, stage, box, colour }: Loup
       image.width * magnification,
       image.height * magnification,
     );
-  }, [image, x, y]);
+  }, [image, x, y, magnification]);
 
   const left = pointer.x + size + 40 < stage.width ? pointer.x + 28 : pointer.x - size - 28;
   const top = Math.min(Math.max(pointer.y - size / 2, 6), Math.max(6, stage.height - size - 30));

@@ -351,7 +351,9 @@ export function togglePlay(): void {
 }
 
 /** The smallest zoom that hides every bare edge, as solved. */
-export function hideBareEdges(): void {
+export async function hideBareEdges(): Promise<void> {
+  // A slider may have moved a moment ago.
+  await solver.settled();
   const { result } = get();
   if (!result) return;
   if (!result.fit) {
