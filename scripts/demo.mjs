@@ -1,4 +1,4 @@
-// Builds what has changed, films the demo's clips, starts the server and opens the project in it.
+// Films the demo's clips, starts the server and opens the project in it.
 import { spawn, spawnSync } from 'node:child_process';
 import { openAsBlob } from 'node:fs';
 import { createServer } from 'node:net';
@@ -26,7 +26,6 @@ async function freePort(port) {
 
 const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 
-must(['scripts/build.mjs', '--if-needed']);
 must(['demo/dist/main.js', clips]);
 
 const port = await freePort(Number(process.env.LURN_PORT ?? 4810));

@@ -1,4 +1,4 @@
-// Makes a fresh machine ready: node packages, and the Debian packages where it may install them.
+// Makes a fresh machine ready: the Debian packages where it may install them, node packages, and a build.
 import { spawnSync } from 'node:child_process';
 import { existsSync, statSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
@@ -53,3 +53,9 @@ if (!existsSync(stamp) || statSync(stamp).mtimeMs < statSync(`${root}package-loc
   });
   if (status !== 0) stop('Installing the node packages failed; is the registry within reach?');
 }
+
+const built = spawnSync(process.execPath, ['scripts/build.mjs', '--if-needed'], {
+  cwd: root,
+  stdio: 'inherit',
+});
+process.exit(built.status ?? 1);

@@ -34,10 +34,6 @@ function finish() {
 
 const bin = (name) => join(root, 'node_modules/.bin', name);
 
-if (!run('Build', process.execPath, ['scripts/build.mjs', '--if-needed'])) {
-  failed++;
-  finish();
-}
 step('Lint', bin('eslint'), ['.']);
 step('Formatting', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 step('Types of the page', bin('tsc'), ['-p', 'apps/web', '--noEmit']);
