@@ -23,7 +23,7 @@ export const defaultPointOptions: PointTrackerOptions = {
   template: { width: 41, height: 41 },
   search: { width: 161, height: 161 },
   shape: 'similarity',
-  threshold: 0.6,
+  threshold: 0.65,
 };
 
 /** A rival peak this close to the best one makes the match doubtful. */
@@ -139,7 +139,7 @@ export class PointTracker {
       turn.b * this.turn.a - turn.a * this.turn.b,
       turn.a * this.turn.a + turn.b * this.turn.b,
     );
-    return ratio > 0.85 && ratio < 1.18 && Math.abs(angle) < 0.25;
+    return ratio > 0.96 && ratio < 1.04 && Math.abs(angle) < 0.1;
   }
 }
 

@@ -1,4 +1,4 @@
-import { sampleCubic } from '../image/cubic.js';
+import { samplePatch } from '../image/patch.js';
 import type { Plane } from '../image/plane.js';
 import type { Template, Turn } from './template.js';
 
@@ -15,7 +15,9 @@ export interface Fit {
 }
 
 const maxIterations = 20;
-const settled = 0.006;
+/** Steps shorter than this, in pixels at the box's corner, end the search; shorter than `nearly`, it looks closer. */
+const settled = 0.01;
+const nearly = 0.08;
 
 /**
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
@@ -37,22 +39,11 @@ export function refine(template: Template, picture: Plane, start: Fit, shape: Sh
   let { x, y } = start;
   let { a, b } = start.turn;
 
+  let inside = 0;
+  // The way there needs no fine interpolation, only the end does.
+  let fine = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
-    // Look, and weigh out what lies outside the picture.
-    let inside = 0;
-    for (let j = 0, i = 0; j < height; j++) {
-      const v = j - halfH;
-      for (let u = -halfW; u <= halfW; u++, i++) {
-        const px = x + a * u - b * v;
-        const py = y + b * u + a * v;
-        if (px < 0 || py < 0 || px > picture.width || py > picture.height) {
-          seen[i] = NaN;
-        } else {
-          seen[i] = sampleCubic(picture, px, py);
-          inside++;
-        }
-      }
-    }
+    inside = samplePatch(picture, { x, y, a, b }, width, height, fine ? 'cubic' : 'linear', seen);
     if (inside * 2 < count) return null;
 
     const { gain, bias } = exposure(level, seen, weight);
@@ -78,9 +69,10 @@ export function refine(template: Template, picture: Plane, start: Fit, shape: Sh
     const size = Math.hypot(a, b);
     if (!(Math.hypot(x - start.x, y - start.y) < 4) || size < 0.2 || size > 5) return null;
     const moved = Math.hypot(step[0], step[1]) + Math.hypot(step[2] ?? 0, step[3] ?? 0) * reach;
-    if (moved < settled && iteration > 1) break;
+    if (fine && moved < settled) break;
+    if (moved < nearly) fine = true;
   }
-  return { x, y, turn: { a, b }, score: correlation(template, picture, x, y, a, b) };
+  return { x, y, turn: { a, b }, score: correlation(level, seen) };
 }
 
 /**
@@ -200,30 +192,24 @@ function weigh(
   }
 }
 
-function correlation(template: Template, picture: Plane, x: number, y: number, a: number, b: number): number {
-  const { width, height, level } = template;
+/** Zero-mean normalised correlation of the pixels that were seen. */
+function correlation(level: Float32Array, seen: Float32Array): number {
   let n = 0;
   let sl = 0;
   let ss = 0;
   let sll = 0;
   let sss = 0;
   let sls = 0;
-  for (let j = 0, i = 0; j < height; j++) {
-    const v = j - (height >> 1);
-    for (let k = 0; k < width; k++, i++) {
-      const u = k - (width >> 1);
-      const px = x + a * u - b * v;
-      const py = y + b * u + a * v;
-      if (px < 0 || py < 0 || px > picture.width || py > picture.height) continue;
-      const s = sampleCubic(picture, px, py);
-      const l = level[i];
-      n++;
-      sl += l;
-      ss += s;
-      sll += l * l;
-      sss += s * s;
-      sls += l * s;
-    }
+  for (let i = 0; i < level.length; i++) {
+    const s = seen[i];
+    if (Number.isNaN(s)) continue;
+    const l = level[i];
+    n++;
+    sl += l;
+    ss += s;
+    sll += l * l;
+    sss += s * s;
+    sls += l * s;
   }
   const spread = (sll - (sl * sl) / n) * (sss - (ss * ss) / n);
   return spread > 1e-6 ? (sls - (sl * ss) / n) / Math.sqrt(spread) : 0;

@@ -51,6 +51,8 @@ function correlate(template: Normalised, picture: Plane, x: number, y: number): 
 }
 
 const candidates = 5;
+/** A place this much worse than the best one on a coarse level is not followed down. */
+const hopeless = 0.25;
 
 /** The highest local maxima of the correlation over every position, best first. */
 function searchAll(template: Normalised, picture: Plane): Peak[] {
@@ -126,9 +128,11 @@ export function searchTemplate(template: Plane, picture: Plane): Peak[] {
   let peaks = searchAll(normalise(templates[0]), pictures[0]);
   for (let level = 1; level < templates.length; level++) {
     const finer = normalise(templates[level]);
-    peaks = peaks.map((peak) => searchNear(finer, pictures[level], 2 * peak.x, 2 * peak.y));
+    const hopeful = peaks.filter((peak) => peak.score > peaks[0].score - hopeless);
+    peaks = hopeful
+      .map((peak) => searchNear(finer, pictures[level], 2 * peak.x, 2 * peak.y))
+      .sort((a, b) => b.score - a.score);
   }
-  peaks.sort((a, b) => b.score - a.score);
   const apart = Math.max(template.width, template.height) / 4;
   return peaks.filter(
     (peak, i) => !peaks.slice(0, i).some((p) => Math.hypot(p.x - peak.x, p.y - peak.y) < apart),
