@@ -51,7 +51,7 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
           '-crf',
           '21',
           '-g',
-          '12',
+          '8',
           '-bf',
           '0',
         ],

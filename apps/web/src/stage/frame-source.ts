@@ -23,6 +23,8 @@ export class FrameSource {
   private queue: Promise<void> = Promise.resolve();
   /** Told when a frame has been decoded, before the rest of its group is. */
   private readonly arrivals = new Map<number, () => void>();
+  private decoder: VideoDecoder | null = null;
+  private output: (decoded: VideoFrame) => void = (decoded) => decoded.close();
   private direction = 1;
   private lastWanted = 0;
 
@@ -98,21 +100,25 @@ export class FrameSource {
     const end = this.nextKey(key);
     const copies: Promise<void>[] = [];
     let frame = key;
-    let failure: unknown = null;
-    const decoder = new VideoDecoder({
-      output: (decoded) => copies.push(this.keep(frame++, decoded)),
-      error: (error) => (failure = error),
-    });
-    decoder.configure({ ...this.config, optimizeForLatency: true });
+    this.output = (decoded) => copies.push(this.keep(frame++, decoded));
+    const decoder = this.ready();
     let packet: EncodedPacket | null = await this.sink.getPacket(this.times[key]);
     for (let i = key; i < end && packet; i++) {
       decoder.decode(packet.toEncodedVideoChunk());
       packet = i + 1 < end ? await this.sink.getNextPacket(packet) : null;
     }
-    await decoder.flush().catch((error: unknown) => (failure ??= error));
+    await decoder.flush();
     await Promise.all(copies);
-    if (decoder.state !== 'closed') decoder.close();
-    if (failure) throw failure instanceof Error ? failure : new Error(String(failure));
+  }
+
+  /** One decoder serves all groups, one after another; after a failure a new one is made. */
+  private ready(): VideoDecoder {
+    if (!this.decoder || this.decoder.state === 'closed') {
+      // What goes wrong comes out of `flush` as well, which is waited for.
+      this.decoder = new VideoDecoder({ output: (decoded) => this.output(decoded), error: () => undefined });
+      this.decoder.configure({ ...this.config, optimizeForLatency: true });
+    }
+    return this.decoder;
   }
 
   private async keep(frame: number, decoded: VideoFrame): Promise<void> {

@@ -1,4 +1,4 @@
-import { sampleCubic } from '../image/cubic.js';
+import { samplePatch } from '../image/patch.js';
 import { cropPlane, makePlane, type Plane } from '../image/plane.js';
 
 /** A turn and growth without a shift: u ↦ (a·u.x − b·u.y, b·u.x + a·u.y). */
@@ -60,22 +60,17 @@ export function cutTemplate(plane: Plane, x: number, y: number, width: number, h
   };
 }
 
-/** The template's box as it looks after a turn, ready for the whole-pixel search. */
+/**
+ * The template's box as it looks after a turn, ready for the whole-pixel search. Where a wide turn reaches
+ * beyond what was kept around the box it is filled with middle grey.
+ */
 export function turnedPicture(template: Template, turn: Turn): Plane {
   const { width, height, surround, margin } = template;
-  const picture = makePlane(width, height);
   const norm = turn.a * turn.a + turn.b * turn.b;
-  const a = turn.a / norm;
-  const b = turn.b / norm;
-  const cx = margin + width / 2;
-  const cy = margin + height / 2;
-  for (let j = 0, out = 0; j < height; j++) {
-    const v = j - (height >> 1);
-    for (let i = 0; i < width; i++, out++) {
-      const u = i - (width >> 1);
-      const level = sampleCubic(surround, cx + a * u + b * v, cy - b * u + a * v);
-      picture.data[out] = Math.min(Math.max(Math.round(level), 0), 255);
-    }
-  }
+  const pose = { x: margin + width / 2, y: margin + height / 2, a: turn.a / norm, b: -turn.b / norm };
+  const seen = new Float32Array(width * height);
+  samplePatch(surround, pose, width, height, 'linear', seen);
+  const picture = makePlane(width, height);
+  for (let i = 0; i < seen.length; i++) picture.data[i] = seen[i] >= 0 ? seen[i] + 0.5 : 128;
   return picture;
 }
