@@ -39,6 +39,7 @@ if (!process.argv.includes('--if-needed') || !fresh) {
   try {
     console.log('Building …');
     await run(bin('tsc'), ['-b']);
+    await run(bin('tsc'), ['-p', 'apps/web/tsconfig.test.json']);
     await Promise.all([
       run(bin('asc'), ['--config', 'asconfig.json'], join(root, 'packages/core')),
       run(bin('asc'), ['--config', 'asconfig.json'], join(root, 'demo')),

@@ -8,6 +8,11 @@ const frames = 130;
 
 /** The number in the strip of the source pane, read off the screen. */
 async function numberOnScreen(editor: Editor): Promise<number> {
+  // The page is composed anew a moment after the worker's canvas is.
+  await editor.page.evaluate(
+    () =>
+      new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 60)))),
+  );
   const { x, y, scale } = await editor.onScreen(0, 0);
   const width = Math.ceil(stripBits * blockSize * scale);
   const png = await editor.page.screenshot({ clip: { x, y, width, height: Math.ceil(blockSize * scale) } });

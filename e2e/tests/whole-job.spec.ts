@@ -14,7 +14,7 @@ interface Held {
 
 const jobs: Held[] = [
   { clip: 'quay', features: ['plate', 'crate'], keyFrame: 60 },
-  { clip: 'lantern', features: ['lantern band', 'lantern foot'], keyFrame: 120 },
+  { clip: 'lantern', features: ['lantern band', 'lantern foot'], keyFrame: 100 },
 ];
 
 for (const { clip, features, keyFrame } of jobs) {

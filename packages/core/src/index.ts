@@ -7,7 +7,7 @@ export * from './track/samples.js';
 export * from './track/point-tracker.js';
 export { searchTemplate, type Peak } from './track/search.js';
 export { refine, type Fit, type Shape } from './track/refine.js';
-export { cutTemplate, turnedPicture, type Template } from './track/template.js';
+export { cutTemplate, noTurn, turnedPicture, type Template, type Turn } from './track/template.js';
 export * from './solve/motion.js';
 export * from './solve/solve-motion.js';
 export * from './steady/smooth.js';

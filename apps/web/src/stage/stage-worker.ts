@@ -53,7 +53,9 @@ async function bring(): Promise<void> {
       painter.take(picture);
       draw(frame);
       shown = frame;
-      tell({ type: 'shown', frame, milliseconds: performance.now() - askedAt });
+      const milliseconds = performance.now() - askedAt;
+      // The canvas reaches the screen with the next animation frame; only then is it true.
+      requestAnimationFrame(() => tell({ type: 'shown', frame, milliseconds }));
     }
   } catch (error) {
     tell({ type: 'failed', reason: (error as Error).message });

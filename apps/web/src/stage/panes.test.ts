@@ -1,0 +1,86 @@
+import { expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { layOut, stageViews, wholePicture, zoomAbout } from './panes';
+
+const clip = { width: 1920, height: 1080 };
+const stage = fc.record({
+  width: fc.integer({ min: 300, max: 2400 }),
+  height: fc.integer({ min: 200, max: 1400 }),
+});
+
+test('the whole picture fits its pane, in the middle of it', () => {
+  fc.assert(
+    fc.property(
+      stage,
+      fc.constantFrom('twin' as const, 'source' as const, 'steadied' as const),
+      (size, view) => {
+        for (const pane of layOut(view, size, clip, wholePicture, 0.5)) {
+          const left = pane.shiftX - pane.x;
+          const right = pane.x + pane.width - (pane.shiftX + pane.scale * clip.width);
+          const top = pane.shiftY - pane.y;
+          const bottom = pane.y + pane.height - (pane.shiftY + pane.scale * clip.height);
+          for (const room of [left, right, top, bottom]) expect(room).toBeGreaterThan(-1e-6);
+          expect(left).toBeCloseTo(right, 6);
+          expect(top).toBeCloseTo(bottom, 6);
+          // One of the two directions is filled.
+          expect(Math.min(left, top)).toBeCloseTo(0, 6);
+        }
+      },
+    ),
+  );
+});
+
+test('twin panes are alike and do not overlap, beside or above each other', () => {
+  fc.assert(
+    fc.property(stage, (size) => {
+      const [source, steadied] = layOut('twin', size, clip, wholePicture, 0.5);
+      expect([source.kind, steadied.kind]).toEqual(['source', 'steadied']);
+      expect(steadied.scale).toBe(source.scale);
+      expect(steadied.x >= source.x + source.width || steadied.y >= source.y + source.height).toBe(true);
+    }),
+  );
+  expect(layOut('twin', { width: 1000, height: 300 }, clip, wholePicture, 0.5)[1].y).toBe(0);
+  expect(layOut('twin', { width: 500, height: 900 }, clip, wholePicture, 0.5)[1].x).toBe(0);
+});
+
+test('a wipe shows both at the same place, the whole stage wide', () => {
+  const size = { width: 900, height: 500 };
+  const [source, steadied] = layOut('wipe', size, clip, wholePicture, 0.3);
+  expect([source.width, steadied.x, steadied.width]).toEqual([270, 270, 630]);
+  expect([steadied.shiftX, steadied.shiftY, steadied.scale]).toEqual([
+    source.shiftX,
+    source.shiftY,
+    source.scale,
+  ]);
+});
+
+test('zooming keeps the clip point under the cursor', () => {
+  fc.assert(
+    fc.property(
+      fc.double({ min: 0.3, max: 3, noNaN: true }),
+      fc.double({ min: 20, max: 470, noNaN: true }),
+      fc.double({ min: 20, max: 380, noNaN: true }),
+      (factor, x, y) => {
+        const size = { width: 1000, height: 400 };
+        const look = { zoom: 2, centreX: 0.45, centreY: 0.6 };
+        const [before] = layOut('twin', size, clip, look, 0.5);
+        const [after] = layOut('twin', size, clip, zoomAbout(look, before, clip, x, y, factor), 0.5);
+        const point = (pane: typeof before) => [
+          (x - pane.shiftX) / pane.scale,
+          (y - pane.shiftY) / pane.scale,
+        ];
+        expect(point(after)[0]).toBeCloseTo(point(before)[0], 6);
+        expect(point(after)[1]).toBeCloseTo(point(before)[1], 6);
+      },
+    ),
+  );
+});
+
+test('zoom has its limits, and every view its panes', () => {
+  const [pane] = layOut('source', { width: 960, height: 540 }, clip, wholePicture, 0.5);
+  expect(zoomAbout(wholePicture, pane, clip, 480, 270, 1000).zoom).toBe(40);
+  expect(zoomAbout(wholePicture, pane, clip, 480, 270, 1e-6).zoom).toBe(0.25);
+  expect(
+    stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, wholePicture, 0.5).length),
+  ).toEqual([2, 1, 1, 2]);
+});

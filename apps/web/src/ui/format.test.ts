@@ -1,0 +1,24 @@
+import { expect, test } from '@jest/globals';
+import { bytes, clock, percent, secondsOf, spokenRate, timeLeft } from './format';
+import { trackColour } from './track-colour';
+
+test('times, rates, sizes and shares as people read them', () => {
+  expect([0, 9.5, 61.25, 600].map(clock)).toEqual(['0:00.00', '0:09.50', '1:01.25', '10:00.00']);
+  expect(secondsOf(30000, '30000/1001')).toBeCloseTo(1001, 9);
+  expect(['30000/1001', '25/1', '24000/1001'].map(spokenRate)).toEqual(['29.97', '25', '23.976']);
+  expect([512, 1500, 15_717_901, 3_200_000_000].map(bytes)).toEqual(['512 B', '1.5 kB', '16 MB', '3.2 GB']);
+  expect(percent(1.0574)).toBe('105.7 %');
+});
+
+test('time left is told once something can be said', () => {
+  const ago = (seconds: number): string => new Date(Date.now() - seconds * 1000).toISOString();
+  expect(timeLeft(ago(0.1), 50, 100)).toBeNull();
+  expect(timeLeft(ago(10), 0, 100)).toBeNull();
+  expect(timeLeft(ago(10), 25, 100)).toBe('30 s left');
+  expect(timeLeft(ago(10), 99, 100)).toBe('a moment left');
+  expect(timeLeft(ago(60), 10, 100)).toBe('9 min left');
+});
+
+test('tracks near each other in the list never share a colour', () => {
+  for (let i = 0; i < 20; i++) expect(trackColour(i)).not.toBe(trackColour(i + 1));
+});

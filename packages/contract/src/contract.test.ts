@@ -1,0 +1,64 @@
+import 'reflect-metadata';
+import { expect, test } from '@jest/globals';
+import { plainToInstance, type ClassConstructor } from 'class-transformer';
+import { validate } from 'class-validator';
+import {
+  NameRequest,
+  NewTrackRequest,
+  PlaceRequest,
+  SteadyRequest,
+  TrackPatch,
+  TrackRunRequest,
+} from './index.js';
+
+async function faults<T extends object>(kind: ClassConstructor<T>, body: object): Promise<string[]> {
+  const found = await validate(plainToInstance(kind, body), { whitelist: true, forbidNonWhitelisted: true });
+  return found.map((fault) => fault.property);
+}
+
+const steady = {
+  mode: 'smooth',
+  smoothSeconds: 1.5,
+  channels: { x: true, y: true, rotation: false, scale: true },
+  referenceFrame: 4,
+  range: { first: 0, last: 99 },
+  framing: { zoom: 1.2, offsetX: -3, offsetY: 0.5 },
+};
+
+test('what the page sends is taken', async () => {
+  expect(await faults(NameRequest, { name: 'The Withy Ferry' })).toEqual([]);
+  expect(
+    await faults(NewTrackRequest, { x: 10.5, y: -3, frame: 0, template: { width: 41, height: 31 } }),
+  ).toEqual([]);
+  expect(await faults(TrackPatch, { hidden: true, search: { width: 200, height: 90 } })).toEqual([]);
+  expect(await faults(TrackRunRequest, { trackIds: ['a'], direction: 'both', from: 7 })).toEqual([]);
+  expect(await faults(SteadyRequest, { steady, label: 'Smoothing' })).toEqual([]);
+});
+
+test.each([
+  [NameRequest, { name: '' }, 'name'],
+  [NameRequest, { name: 'x'.repeat(121) }, 'name'],
+  [PlaceRequest, { x: Infinity, y: 0 }, 'x'],
+  [PlaceRequest, { x: 0, y: NaN }, 'y'],
+  [PlaceRequest, { x: 0, y: 1e9 }, 'y'],
+  [NewTrackRequest, { x: 0, y: 0, frame: -1 }, 'frame'],
+  [NewTrackRequest, { x: 0, y: 0, frame: 1.5 }, 'frame'],
+  [NewTrackRequest, { x: 0, y: 0, frame: 0, template: { width: 3, height: 41 } }, 'template'],
+  [TrackPatch, { locked: 'yes' }, 'locked'],
+  [TrackPatch, { position: 3 }, 'position'],
+  [TrackRunRequest, { trackIds: [], direction: 'both', from: 0 }, 'trackIds'],
+  [TrackRunRequest, { trackIds: ['a'], direction: 'sideways', from: 0 }, 'direction'],
+  [SteadyRequest, { steady: { ...steady, smoothSeconds: -1 }, label: 'Smoothing' }, 'steady'],
+  [
+    SteadyRequest,
+    { steady: { ...steady, framing: { ...steady.framing, zoom: 0 } }, label: 'Framing' },
+    'steady',
+  ],
+  [SteadyRequest, { steady: { ...steady, channels: { x: true } }, label: 'Channels' }, 'steady'],
+  [SteadyRequest, { steady, label: '<b>' }, 'label'],
+] as [ClassConstructor<object>, object, string][])(
+  '%p refuses %j for its %s',
+  async (kind, body, property) => {
+    expect(await faults(kind, body)).toEqual([property]);
+  },
+);
