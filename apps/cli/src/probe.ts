@@ -1,4 +1,4 @@
-import { formatFrameRate } from '@lurn/core';
+import { formatFrameRate, framesPerSecond } from '@lurn/core';
 import { openClip } from '@lurn/media';
 import { indexWithProgress } from './follow.js';
 
@@ -25,7 +25,7 @@ export async function probe(path: string, { json }: { json?: boolean }): Promise
     console.log(JSON.stringify(facts, null, 2));
     return;
   }
-  const rate = clip.frameRate.numerator / clip.frameRate.denominator;
+  const rate = framesPerSecond(clip.frameRate);
   const { range, space, primaries, transfer } = clip.colour;
   const rows: [string, string][] = [
     ['Clip', facts.name],

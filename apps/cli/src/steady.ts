@@ -1,6 +1,5 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import {
-  fitFraming,
   framesPerSecond,
   noFraming,
   place,
@@ -63,7 +62,7 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
       throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
   }
   const size = { width: clip.width, height: clip.height };
-  const { motion, correction } = solveSteady(
+  const { motion, correction, fit } = solveSteady(
     tracks.map((t) => t.samples),
     { ...size, frames, framesPerSecond: framesPerSecond(clip.frameRate) },
     {
@@ -78,7 +77,6 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
   let framing =
     args.zoom === 'none' ? noFraming : { ...noFraming, zoom: args.zoom === 'fit' ? 1 : args.zoom };
   if (args.zoom === 'fit') {
-    const fit = fitFraming(correction.matrices, range.first, range.last, size);
     if (!fit)
       throw new UsageError(
         'No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.',

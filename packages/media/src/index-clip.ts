@@ -1,4 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
+import { framesPerSecond } from '@lurn/core';
 import type { Clip } from './clip.js';
 import { IndexBuilder, type ClipIndex } from './clip-index.js';
 import { MediaError } from './media-error.js';
@@ -23,7 +24,7 @@ export function proxySize(clip: Pick<Clip, 'width' | 'height'>): { width: number
 
 /** The proxy's clock: whole frames a second, so that frame N stands at N/rate exactly. */
 export const proxyRate = (clip: Pick<Clip, 'frameRate'>): number =>
-  Math.max(1, Math.round(clip.frameRate.numerator / clip.frameRate.denominator));
+  Math.max(1, Math.round(framesPerSecond(clip.frameRate)));
 
 /**
  * Decodes the clip once: lists every frame and, if asked, writes the proxy, whose frame i is the clip's

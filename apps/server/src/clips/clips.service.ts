@@ -7,7 +7,7 @@ import {
   NotFoundException,
   UnprocessableEntityException,
 } from '@nestjs/common';
-import type { ClipCard, ClipView, SteadyView } from '@lurn/contract';
+import type { ClipCard, ClipView, SteadyView, TrackView } from '@lurn/contract';
 import { formatFrameRate, framesPerSecond, Samples, type NamedTrack } from '@lurn/core';
 import {
   indexClip,
@@ -170,7 +170,6 @@ export class ClipsService {
 
   async view(id: string): Promise<ClipView> {
     const row = await this.row(id);
-    const own = await this.database.select().from(tracks).where(eq(tracks.clipId, id));
     const packed = await this.database
       .select({ trackId: pages.trackId, page: pages.page, bytes: pages.bytes })
       .from(pages)
@@ -182,12 +181,18 @@ export class ClipsService {
       codec: row.media.codec,
       sound: sound ? `${sound.codec}, ${sound.sampleRate} Hz` : null,
       proxy: proxySize(row.media),
-      tracks: own.map((t) => t.view).sort((a, b) => a.position - b.position),
+      tracks: await this.tracksOf(id),
       pages: packed.map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
       steady: row.steady,
       history: await this.edits.history(id),
       jobs: await this.jobs.ofClip(id),
     };
+  }
+
+  /** The clip's tracks in the order of the list, without their samples. */
+  async tracksOf(id: string): Promise<TrackView[]> {
+    const rows = await this.database.select().from(tracks).where(eq(tracks.clipId, id));
+    return rows.map((row) => row.view).sort((a, b) => a.position - b.position);
   }
 
   /** A track's samples; all frames empty when it has none. */
@@ -200,8 +205,7 @@ export class ClipsService {
 
   /** The tracks that may be written to files or that make the motion. */
   async namedTracks(id: string, frames: number, { onlyUsed = false } = {}): Promise<NamedTrack[]> {
-    const { tracks: own } = await this.view(id);
-    const wanted = own.filter((t) => t.used || !onlyUsed);
+    const wanted = (await this.tracksOf(id)).filter((t) => t.used || !onlyUsed);
     return Promise.all(
       wanted.map(async (t) => ({ name: t.name, samples: await this.samples(t.id, frames) })),
     );

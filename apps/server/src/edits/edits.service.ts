@@ -64,49 +64,39 @@ export class EditsService {
   }
 
   async undo(clipId: string): Promise<ClipChange> {
-    const [edit] = await this.database
-      .select()
-      .from(edits)
-      .where(and(eq(edits.clipId, clipId), eq(edits.undone, false)))
-      .orderBy(desc(edits.id))
-      .limit(1);
+    const edit = await this.next(clipId, 'undo');
     if (!edit) throw new ConflictException('There is nothing to undo.');
-    return this.replay(clipId, edit.id, reversed(edit.changes), true);
+    return this.replay(clipId, edit.id, true);
   }
 
   async redo(clipId: string): Promise<ClipChange> {
-    const [edit] = await this.database
-      .select()
-      .from(edits)
-      .where(and(eq(edits.clipId, clipId), eq(edits.undone, true)))
-      .orderBy(asc(edits.id))
-      .limit(1);
+    const edit = await this.next(clipId, 'redo');
     if (!edit) throw new ConflictException('There is nothing to redo.');
-    return this.replay(clipId, edit.id, edit.changes, false);
+    return this.replay(clipId, edit.id, false);
   }
 
   async history(clipId: string): Promise<HistoryView> {
-    const [undo] = await this.database
-      .select({ label: edits.label })
-      .from(edits)
-      .where(and(eq(edits.clipId, clipId), eq(edits.undone, false)))
-      .orderBy(desc(edits.id))
-      .limit(1);
-    const [redo] = await this.database
-      .select({ label: edits.label })
-      .from(edits)
-      .where(and(eq(edits.clipId, clipId), eq(edits.undone, true)))
-      .orderBy(asc(edits.id))
-      .limit(1);
+    const [undo, redo] = await Promise.all([this.next(clipId, 'undo'), this.next(clipId, 'redo')]);
     return { undo: undo?.label ?? null, redo: redo?.label ?? null };
   }
 
-  private async replay(
-    clipId: string,
-    editId: number,
-    changes: Change[],
-    undone: boolean,
-  ): Promise<ClipChange> {
+  /** The latest edit that stands, or the earliest that was taken back. */
+  private async next(clipId: string, way: 'undo' | 'redo') {
+    const [edit] = await this.database
+      .select({ id: edits.id, label: edits.label })
+      .from(edits)
+      .where(and(eq(edits.clipId, clipId), eq(edits.undone, way === 'redo')))
+      .orderBy(way === 'undo' ? desc(edits.id) : asc(edits.id))
+      .limit(1);
+    return edit as typeof edit | undefined;
+  }
+
+  private async replay(clipId: string, editId: number, undone: boolean): Promise<ClipChange> {
+    const [edit] = await this.database
+      .select({ changes: edits.changes })
+      .from(edits)
+      .where(eq(edits.id, editId));
+    const changes = undone ? reversed(edit.changes) : edit.changes;
     this.requireFree(
       changes.flatMap((c) => (c.kind === 'track' ? [c.id] : c.kind === 'page' ? [c.trackId] : [])),
     );

@@ -38,7 +38,7 @@ export class TracksService {
     return this.edits.inTurn(clipId, async () => {
       const { row } = await this.clips.ready(clipId);
       requireFrame(request.frame, row.frames);
-      const { tracks: others } = await this.clips.view(clipId);
+      const others = await this.clips.tracksOf(clipId);
       const position = 1 + Math.max(-1, ...others.map((t) => t.position));
       const { template, search } = boxes({ ...defaultPointOptions, ...request });
       const view: TrackView = {

@@ -52,8 +52,6 @@ function reason(text: string): string {
 export const api = {
   projects: () => call<ProjectCard[]>('GET', '/projects'),
   createProject: (name: string) => call<ProjectView>('POST', '/projects', { name }),
-  renameProject: (id: string, name: string) => call<ProjectView>('PATCH', `/projects/${id}`, { name }),
-  deleteProject: (id: string) => call<void>('DELETE', `/projects/${id}`),
   project: (id: string) => call<ProjectView>('GET', `/projects/${id}`),
   clip: (id: string) => call<ClipView>('GET', `/clips/${id}`),
   deleteClip: (id: string) => call<void>('DELETE', `/clips/${id}`),

@@ -1,24 +1,23 @@
 import type { SteadyResult } from '@lurn/core';
-import type { SolvingNews, SolvingOrder } from './solving-worker';
+import type { SolvingOrder } from './solving-worker';
 
 /** Solves in a thread of its own; of orders that pile up only the latest is carried out. */
 export class Solver {
   private readonly worker = new Worker(new URL('./solving-worker.ts', import.meta.url), { type: 'module' });
-  private waiting: Omit<SolvingOrder, 'number'> | null = null;
+  private waiting: SolvingOrder | null = null;
   private busy = false;
-  private count = 0;
   private idle: (() => void)[] = [];
 
   constructor(onResult: (result: SteadyResult) => void) {
-    this.worker.onmessage = ({ data }: MessageEvent<SolvingNews>) => {
+    this.worker.onmessage = ({ data }: MessageEvent<SteadyResult>) => {
       this.busy = false;
-      onResult(data.result);
+      onResult(data);
       this.send();
       if (!this.busy) this.idle.splice(0).forEach((tell) => tell());
     };
   }
 
-  solve(order: Omit<SolvingOrder, 'number'>): void {
+  solve(order: SolvingOrder): void {
     this.waiting = order;
     this.send();
   }
@@ -31,7 +30,7 @@ export class Solver {
   private send(): void {
     if (this.busy || !this.waiting) return;
     this.busy = true;
-    this.worker.postMessage({ ...this.waiting, number: ++this.count } satisfies SolvingOrder);
+    this.worker.postMessage(this.waiting);
     this.waiting = null;
   }
 }

@@ -8,18 +8,12 @@ export interface SolvingTrack {
 }
 
 export interface SolvingOrder {
-  number: number;
   tracks: SolvingTrack[];
   clip: SteadyClip;
   settings: SteadySettings;
 }
 
-export interface SolvingNews {
-  number: number;
-  result: SteadyResult;
-}
-
-self.onmessage = ({ data: { number, tracks, clip, settings } }: MessageEvent<SolvingOrder>) => {
+self.onmessage = ({ data: { tracks, clip, settings } }: MessageEvent<SolvingOrder>) => {
   const samples = tracks.map(({ x, y, state }) => {
     const one = new Samples(clip.frames);
     one.x.set(x);
@@ -27,8 +21,6 @@ self.onmessage = ({ data: { number, tracks, clip, settings } }: MessageEvent<Sol
     one.state.set(state);
     return one;
   });
-  const news: SolvingNews = { number, result: steady(samples, clip, settings) };
-  self.postMessage(news, {
-    transfer: [news.result.placements.buffer, news.result.correction.matrices.buffer],
-  });
+  const result: SteadyResult = steady(samples, clip, settings);
+  self.postMessage(result, { transfer: [result.placements.buffer, result.correction.matrices.buffer] });
 };
