@@ -5,8 +5,10 @@ import {
   type Sample,
   type Samples,
   SampleState,
+  TrackKernels,
 } from '@lurn/core';
 import { CancelledError, frameBytes, IndexBuilder, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import { kernelModule } from './kernels.js';
 
 /** One track to follow: it starts at `from`, where it must have a usable sample. */
 export interface TrackRun {
@@ -48,7 +50,8 @@ const heldBytes = 192e6;
  */
 export async function trackClip(options: TrackClipOptions): Promise<ClipIndex | undefined> {
   const { runs, direction } = options;
-  const followers = runs.map((run, i) => new Follower(run, i));
+  const kernels = new TrackKernels(kernelModule());
+  const followers = runs.map((run, i) => new Follower(kernels, run, i));
   let index = options.index;
   for (const follower of followers) await follower.prepare(options.clip, index);
   const batch = new Batch(options.onSamples);
@@ -142,10 +145,11 @@ class Follower {
   ended = false;
 
   constructor(
+    kernels: TrackKernels,
     readonly run: TrackRun,
     private readonly number: number,
   ) {
-    this.tracker = new PointTracker(run.options);
+    this.tracker = new PointTracker(kernels, run.options);
   }
 
   /** A run that starts between keys needs the template of the nearest one. */

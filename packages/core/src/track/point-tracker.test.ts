@@ -1,13 +1,16 @@
 import { expect, test } from '@jest/globals';
 import { makePlane, type Plane } from '../image/plane.js';
+import { TrackKernels } from '../kernels/track-kernels.js';
+import { kernelModule } from '../testing/kernel-module.js';
 import { defaultPointOptions, PointTracker } from './point-tracker.js';
 import { SampleState } from './samples.js';
 
+const kernels = new TrackKernels(kernelModule());
 const width = 240;
 const height = 200;
 
 // Looked up once: in the test runner every look at a global costs.
-const { sin, cos, min, max, round, imul } = Math;
+const { sin, cos, min, max, round, floor, exp, imul } = Math;
 
 /** A texture one can look at anywhere, without a second place alike. */
 const texture = (x: number, y: number): number =>
@@ -41,7 +44,7 @@ function followAll(
   noise: number,
   gain: (k: number) => number = () => 1,
 ): number {
-  const tracker = new PointTracker(defaultPointOptions);
+  const tracker = new PointTracker(kernels, defaultPointOptions);
   tracker.setKey(shot(path(0), noise), {
     x: width / 2 + path(0).x,
     y: height / 2 + path(0).y,
@@ -80,7 +83,7 @@ test('a change of brightness does not move it', () => {
 });
 
 test('a covered point is lost, not guessed', () => {
-  const tracker = new PointTracker(defaultPointOptions);
+  const tracker = new PointTracker(kernels, defaultPointOptions);
   tracker.setKey(shot(still), { x: 120, y: 100, rotation: 0, scale: 1 });
   const covered = makePlane(width, height);
   covered.data.fill(90);
@@ -90,8 +93,62 @@ test('a covered point is lost, not guessed', () => {
 });
 
 test('a box that leaves the picture is lost', () => {
-  const tracker = new PointTracker(defaultPointOptions);
+  const tracker = new PointTracker(kernels, defaultPointOptions);
   tracker.setKey(shot(still), { x: 120, y: 100, rotation: 0, scale: 1 });
   tracker.resumeFrom({ x: -400, y: 100, rotation: 0, scale: 1 });
   expect(tracker.step(shot(still)).state).toBe(SampleState.lost);
 });
+
+/** Soft random spots, nowhere alike. */
+function spots(x: number, y: number): number {
+  let level = 128;
+  const [left, top] = [floor(x / 9), floor(y / 9)];
+  for (let j = top - 1; j <= top + 1; j++)
+    for (let i = left - 1; i <= left + 1; i++) {
+      const seed = imul(imul(i, 374761393) ^ imul(j, 668265263), 1274126177) >>> 8;
+      const [dx, dy] = [x - 9 * i - (seed & 7), y - 9 * j - ((seed >> 3) & 7)];
+      level += ((seed >> 6) & 127) * 1.6 * exp(-(dx * dx + dy * dy) / 14) - 12;
+    }
+  return level;
+}
+
+/** One texture that slowly turns into the other. */
+function changing(share: number, shift: number): Plane {
+  const plane = makePlane(width, height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++)
+      plane.data[y * width + x] = round(
+        (1 - share) * texture(x - width / 2 - shift, y - height / 2) + share * spots(x - shift, y),
+      );
+  return plane;
+}
+
+test('a look that changes wholly and comes back is followed, and what had drifted is taken back', () => {
+  const tracker = new PointTracker(kernels, { ...defaultPointOptions, shape: 'shift' });
+  tracker.setKey(changing(0, 0), { x: 120.3, y: 100.2, rotation: 0, scale: 1 });
+  const errors: number[] = [];
+  const steps = 160;
+  for (let k = 1; k <= steps; k++) {
+    const share = 0.5 - 0.5 * cos((2 * Math.PI * k) / steps);
+    const sample = tracker.step(changing(share, 0.21 * k));
+    expect(sample.state).toBe(SampleState.tracked);
+    errors.push(Math.hypot(sample.x - 120.3 - 0.21 * k, sample.y - 100.2));
+  }
+  // Halfway two pictures lie over each other and pull both ways; back at the old look the key decides again.
+  expect(max(...errors)).toBeLessThan(1.5);
+  expect(max(...errors.slice(-5))).toBeLessThan(0.03);
+});
+
+test.each(['shift', 'rotation', 'similarity', 'affine', 'perspective'] as const)(
+  '%s: sixty frames without drift',
+  (shape) => {
+    const tracker = new PointTracker(kernels, { ...defaultPointOptions, shape });
+    tracker.setKey(shot(still), { x: 120, y: 100, rotation: 0, scale: 1 });
+    for (let k = 1; k <= 60; k++) {
+      const move = { ...still, x: 20 * sin(k / 7), y: 12 * sin(k / 5) };
+      const sample = tracker.step(shot(move, 1));
+      expect(Math.hypot(sample.x - 120 - move.x, sample.y - 100 - move.y)).toBeLessThan(0.08);
+      expect(sample.scale).toBeCloseTo(1, 2);
+    }
+  },
+);

@@ -1,246 +1,188 @@
-import { samplePatch } from '../image/patch.js';
-import type { Plane } from '../image/plane.js';
-import type { Template, Turn } from './template.js';
+import { invert, multiply, translation, type Mat3 } from '../geometry/mat3.js';
+import { solveSymmetric } from '../geometry/solve-symmetric.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import type { Area } from './area.js';
+import { increment, parameterCount, type Shape } from './shape.js';
+import { exposureRows, type Template } from './template.js';
 
-/** What the box may do besides shifting. */
-export type Shape = 'shift' | 'similarity';
+/** How bright the picture is against the template: seen ≈ gain·(level − mean) + bias. */
+export interface Exposure {
+  gain: number;
+  bias: number;
+}
 
-export interface Fit {
-  /** Where the template's centre lies in the picture, corner-origin pixels. */
-  x: number;
-  y: number;
-  turn: Turn;
+export interface Fit extends Exposure {
+  /** From the template's box (pixels from its centre) to the picture, corner origin. */
+  matrix: Mat3;
   /** Zero-mean normalised correlation of template and picture under the fit, −1 to 1. */
   score: number;
+  /** The same where each pixel counts as far as it is believed: high although a part is covered. */
+  trusted: number;
+  /** The believed part of the box, 0–1. */
+  share: number;
+  /** Expected error of the position along its least certain direction, pixels: large where it can slide. */
+  error: number;
 }
 
 const maxIterations = 20;
 /** Steps shorter than this, in pixels at the box's corner, end the search; shorter than `nearly`, it looks closer. */
 const settled = 0.01;
-const nearly = 0.08;
+const nearly = 0.1;
+/** Farther from its start than this, in pixels, the fit has run away. */
+const leash = 4;
+/** The least spread of residuals, in grey levels: what rounding and interpolation leave. */
+const leastSpread = 1.5;
+/** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
+const cauchy = 2.385 * 1.4826;
+const leastGain = 0.02;
+/** The longest leap ahead, in steps. */
+const longestLeap = 8;
 
 /**
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
- * gain and bias removed by normalisation, and Cauchy weights (scale from the median residual) so that a
- * part of the box that is covered does not pull. Returns null when it does not settle near the start, or
- * when less than half of the box lies in the picture.
+ * gain and bias solved beside it, and Cauchy weights (scale from the median residual) so that a part of the
+ * box that is covered does not pull. `known` is the exposure of the last frame, if known. Returns null when
+ * it does not settle near the start, or when less than half of the box lies in the picture. `shape` is the
+ * template's own, or a mere shift.
  */
-export function refine(template: Template, picture: Plane, start: Fit, shape: Shape): Fit | null {
-  const { width, height, level } = template;
-  const count = width * height;
-  const seen = new Float32Array(count);
-  const weight = new Float32Array(count).fill(1);
-  const n = shape === 'similarity' ? 4 : 2;
-  const halfW = width >> 1;
-  const halfH = height >> 1;
-  const reach = Math.hypot(halfW, halfH);
-  const normal = new Float64Array(16);
-  const right = new Float64Array(4);
-  let { x, y } = start;
-  let { a, b } = start.turn;
+export function refine(
+  kernels: TrackKernels,
+  template: Template,
+  area: Area,
+  start: Mat3,
+  known: Exposure | null,
+  shape: Shape = template.shape,
+): Fit | null {
+  const { width, height, count, level, descent, reach } = template;
+  const n = exposureRows + parameterCount[shape];
+  const seen = kernels.room('seen', 4 * count);
+  const weight = kernels.room('weight', 4 * count);
+  const sums = kernels.room('sums', 8 * 80);
+  const scratch = kernels.room('scratch', 4 * 1024);
+  const { bounds } = area;
+  const box = [bounds.left, bounds.top, bounds.right, bounds.bottom] as const;
+  const shift = template.mean;
+  const toArea = translation(-area.left, -area.top);
+  const normal = new Float64Array(n * n);
+  const right = new Float64Array(n);
+  const median = ({ gain, bias }: Exposure): number =>
+    kernels.medianResidual(level, seen, count, gain, bias, scratch);
 
-  let inside = 0;
+  let matrix = start;
+  let exposure: Exposure = { gain: 1, bias: shift };
+  let spread = 0;
+  let variance = 0;
+  let gathered = 1;
+  let last: Float64Array | null = null;
   // The way there needs no fine interpolation, only the end does.
   let fine = false;
+  let stretch = 1;
+  let held = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
-    inside = samplePatch(picture, { x, y, a, b }, width, height, fine ? 'cubic' : 'linear', seen);
-    if (inside * 2 < count) return null;
-
-    const { gain, bias } = exposure(level, seen, weight);
-    if (!(gain > 1e-3)) return null;
-    weigh(level, seen, gain, bias, weight);
-
-    gather(template, seen, weight, gain, bias, normal, right);
+    const m = multiply(toArea, matrix);
+    const inside = kernels.samplePatch(
+      ...[area.at, area.stride, ...box, width, height, ...m, fine ? 1 : 0, seen],
+    );
+    if (inside * 2 < width * height) return null;
+    if (iteration === 0) {
+      const solved = solveExposure(kernels, template, seen, sums);
+      if (known && (!solved || median(known) < median(solved))) exposure = known;
+      else if (solved) exposure = solved;
+      else return null;
+    }
+    // Held fast once it has stopped shrinking, so that the last steps run towards one place.
+    if (!held) {
+      const next = cauchy * Math.max(median(exposure), leastSpread);
+      held = fine && next > 0.9 * spread;
+      spread = next;
+    }
+    const { gain, bias } = exposure;
+    // The matrix changes little on the way: it is gathered at the start, and again when looking closer.
+    const whole = iteration === 0 || (fine && !last) ? 1 : 0;
+    kernels.gather(descent, n, count, level, seen, gain, bias, spread, whole, weight, scratch, sums);
+    const total = kernels.double(sums, n);
+    variance = kernels.double(sums, n + 1) / Math.max(total, 1);
+    if (whole) {
+      gathered = total;
+      for (let i = 0, at = n + 2; i < n; i++)
+        for (let j = i; j < n; j++) normal[i * n + j] = normal[j * n + i] = kernels.double(sums, at++);
+    }
+    for (let i = 0; i < n; i++) right[i] = (kernels.double(sums, i) * gathered) / total;
     const step = solveSymmetric(normal, right, n);
     if (!step) return null;
+    // A third counts of what turns and grows the box about its middle.
+    const moved = Math.hypot(step[2], step[3]) + Math.hypot(...step.subarray(4)) / 3;
+    const ahead = stretch === 1 && last && held ? farAhead(last, step) : 1;
+    if (fine) last = step.slice();
+    stretch = ahead;
+    for (let i = 0; i < n; i++) step[i] *= stretch;
 
-    // The template moved by `step`; compose the picture's motion with the inverse of that.
-    const da = 1 + (step[2] ?? 0);
-    const db = step[3] ?? 0;
-    const norm = da * da + db * db;
-    const ia = da / norm;
-    const ib = -db / norm;
-    const sx = -(ia * step[0] - ib * step[1]);
-    const sy = -(ib * step[0] + ia * step[1]);
-    x += a * sx - b * sy;
-    y += b * sx + a * sy;
-    [a, b] = [a * ia - b * ib, b * ia + a * ib];
-
-    const size = Math.hypot(a, b);
-    if (!(Math.hypot(x - start.x, y - start.y) < 4) || size < 0.2 || size > 5) return null;
-    const moved = Math.hypot(step[0], step[1]) + Math.hypot(step[2] ?? 0, step[3] ?? 0) * reach;
-    if (fine && moved < settled) break;
+    // The template moved by `step`; the picture's motion takes the inverse of that.
+    exposure = { gain: gain * (1 + step[1]), bias: bias + gain * step[0] };
+    matrix = multiply(matrix, invert(increment(shape, step.subarray(exposureRows), reach)));
+    matrix = matrix.map((value) => value / matrix[8]) as unknown as Mat3;
+    const away = Math.hypot(matrix[2] - start[2], matrix[5] - start[5]);
+    const size = Math.abs(matrix[0] * matrix[4] - matrix[1] * matrix[3]);
+    if (!(away < leash && size > 0.04 && size < 25 && exposure.gain > leastGain)) return null;
+    if (held && moved * stretch < settled) break;
     if (moved < nearly) fine = true;
   }
-  return { x, y, turn: { a, b }, score: correlation(level, seen) };
+  const error = worstError(normal, n, gathered, variance);
+
+  const correlation = (weights: number): number => {
+    kernels.moments(level, seen, weights, count, shift, sums);
+    const [total, l, s, ll, ls, ss] = [0, 1, 2, 3, 4, 5].map((i) => kernels.double(sums, i));
+    const spread = (ll - (l * l) / total) * (ss - (s * s) / total);
+    return spread > 1e-6 ? (ls - (l * s) / total) / Math.sqrt(spread) : 0;
+  };
+  const trusted = correlation(weight);
+  const share = kernels.double(sums, 0) / (width * height);
+  return { matrix, ...exposure, score: correlation(0), trusted, share, error };
 }
 
 /**
- * Normal equations of the residuals in shift, growth and turn: upper triangle of a 4×4 matrix and the right
- * side. A fit of the shift alone uses their first two rows. Sums are kept in locals: this is the hot loop.
+ * Weights that follow the residuals make the steps shrink by the same share each time. How many steps like
+ * this one still lie ahead then follows from the last two (Aitken 1926).
  */
-function gather(
-  { width, height, level, gradientX, gradientY }: Template,
-  seen: Float32Array,
-  weight: Float32Array,
-  gain: number,
-  bias: number,
-  normal: Float64Array,
-  right: Float64Array,
-): void {
-  const halfW = width >> 1;
-  const halfH = height >> 1;
-  const scale = 1 / gain;
-  let xx = 0;
-  let xy = 0;
-  let yy = 0;
-  let xg = 0;
-  let yg = 0;
-  let gg = 0;
-  let xt = 0;
-  let yt = 0;
-  let gt = 0;
-  let tt = 0;
-  let ex = 0;
-  let ey = 0;
-  let eg = 0;
-  let et = 0;
-  for (let v = -halfH, i = 0; v <= halfH; v++) {
-    for (let u = -halfW; u <= halfW; u++, i++) {
-      const w = weight[i];
-      if (w === 0) continue;
-      const gx = gradientX[i];
-      const gy = gradientY[i];
-      const grow = gx * u + gy * v;
-      const turn = gy * u - gx * v;
-      const error = w * ((seen[i] - bias) * scale - level[i]);
-      const wx = w * gx;
-      const wy = w * gy;
-      const wg = w * grow;
-      xx += wx * gx;
-      xy += wx * gy;
-      yy += wy * gy;
-      xg += wx * grow;
-      yg += wy * grow;
-      gg += wg * grow;
-      xt += wx * turn;
-      yt += wy * turn;
-      gt += wg * turn;
-      tt += w * turn * turn;
-      ex += gx * error;
-      ey += gy * error;
-      eg += grow * error;
-      et += turn * error;
-    }
+function farAhead(last: Float64Array, step: Float64Array): number {
+  let product = 0;
+  let squares = 0;
+  let mine = 0;
+  for (let i = exposureRows; i < step.length; i++) {
+    product += last[i] * step[i];
+    squares += last[i] * last[i];
+    mine += step[i] * step[i];
   }
-  normal.set([xx, xy, xg, xt, 0, yy, yg, yt, 0, 0, gg, gt, 0, 0, 0, tt]);
-  right.set([ex, ey, eg, et]);
+  const alike = product / Math.sqrt(squares * mine);
+  return alike > 0.9 ? Math.min(1 / Math.max(1 - product / squares, 1 / longestLeap), longestLeap) : 1;
 }
 
-/** Weighted least-squares gain and bias with seen ≈ gain·level + bias. */
-function exposure(
-  level: Float32Array,
-  seen: Float32Array,
-  weight: Float32Array,
-): { gain: number; bias: number } {
-  let total = 0;
-  let sl = 0;
-  let ss = 0;
-  let sll = 0;
-  let sls = 0;
-  for (let i = 0; i < level.length; i++) {
-    const w = Number.isNaN(seen[i]) ? 0 : weight[i];
-    if (w === 0) continue;
-    total += w;
-    sl += w * level[i];
-    ss += w * seen[i];
-    sll += w * level[i] * level[i];
-    sls += w * level[i] * seen[i];
-  }
-  const variance = sll - (sl * sl) / total;
-  const gain = variance > 0 ? (sls - (sl * ss) / total) / variance : 0;
-  return { gain, bias: (ss - gain * sl) / total };
-}
-
-const histogram = new Uint32Array(256);
-
-/** Cauchy weights from the residuals; nothing for pixels outside the picture. */
-function weigh(
-  level: Float32Array,
-  seen: Float32Array,
-  gain: number,
-  bias: number,
-  weight: Float32Array,
-): void {
-  histogram.fill(0);
-  let counted = 0;
-  for (let i = 0; i < level.length; i++) {
-    if (Number.isNaN(seen[i])) continue;
-    histogram[Math.min(Math.abs(seen[i] - gain * level[i] - bias) * 2, 255) | 0]++;
-    counted++;
-  }
-  let median = 0;
-  for (let below = histogram[0]; below * 2 < counted; below += histogram[median]) median++;
-  const spread = 2.385 * 1.4826 * Math.max((median + 0.5) / 2, 1.5);
-  for (let i = 0; i < level.length; i++) {
-    if (Number.isNaN(seen[i])) {
-      weight[i] = 0;
-    } else {
-      const r = (seen[i] - gain * level[i] - bias) / spread;
-      weight[i] = 1 / (1 + r * r);
-    }
-  }
-}
-
-/** Zero-mean normalised correlation of the pixels that were seen. */
-function correlation(level: Float32Array, seen: Float32Array): number {
-  let n = 0;
-  let sl = 0;
-  let ss = 0;
-  let sll = 0;
-  let sss = 0;
-  let sls = 0;
-  for (let i = 0; i < level.length; i++) {
-    const s = seen[i];
-    if (Number.isNaN(s)) continue;
-    const l = level[i];
-    n++;
-    sl += l;
-    ss += s;
-    sll += l * l;
-    sss += s * s;
-    sls += l * s;
-  }
-  const spread = (sll - (sl * sl) / n) * (sss - (ss * ss) / n);
-  return spread > 1e-6 ? (sls - (sl * ss) / n) / Math.sqrt(spread) : 0;
+/** Least-squares gain and bias over all pixels that are seen; null when the picture shows nothing alike. */
+function solveExposure(
+  kernels: TrackKernels,
+  { level, count, mean }: Template,
+  seen: number,
+  sums: number,
+): Exposure | null {
+  kernels.moments(level, seen, 0, count, mean, sums);
+  const total = kernels.double(sums, 0);
+  const l = kernels.double(sums, 1);
+  const s = kernels.double(sums, 2);
+  const spread = kernels.double(sums, 3) - (l * l) / total;
+  const gain = (kernels.double(sums, 4) - (l * s) / total) / spread;
+  return gain > leastGain ? { gain, bias: (s - gain * l) / total + mean } : null;
 }
 
 /**
- * Cholesky solution of the first n equations of a 4×4 system whose upper triangle is given; null when it is
- * (nearly) singular.
+ * Expected error along the direction that holds the box least: the Cramér-Rao bound of a shift for residuals
+ * of this variance (Robinson & Milanfar 2004). Half of the variance is the template's own grain, which makes
+ * gradients where there is nothing to hold on to: a quarter of the variance in each, taken off again here.
  */
-function solveSymmetric(upper: Float64Array, right: Float64Array, n: number): Float64Array | null {
-  const l = new Float64Array(n * n);
-  for (let i = 0; i < n; i++) {
-    for (let j = 0; j <= i; j++) {
-      let sum = upper[j * 4 + i];
-      for (let k = 0; k < j; k++) sum -= l[i * n + k] * l[j * n + k];
-      if (i === j) {
-        if (!(sum > 1e-9 * upper[i * 4 + i])) return null;
-        l[i * n + i] = Math.sqrt(sum);
-      } else {
-        l[i * n + j] = sum / l[j * n + j];
-      }
-    }
-  }
-  const x = right.slice(0, n);
-  for (let i = 0; i < n; i++) {
-    for (let k = 0; k < i; k++) x[i] -= l[i * n + k] * x[k];
-    x[i] /= l[i * n + i];
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    for (let k = i + 1; k < n; k++) x[i] -= l[k * n + i] * x[k];
-    x[i] /= l[i * n + i];
-  }
-  return x;
+function worstError(normal: Float64Array, n: number, weight: number, variance: number): number {
+  const grain = (weight * variance) / 4;
+  const xx = normal[exposureRows * n + exposureRows] - grain;
+  const xy = normal[exposureRows * n + exposureRows + 1];
+  const yy = normal[(exposureRows + 1) * n + exposureRows + 1] - grain;
+  const least = (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);
+  return least > 0 ? Math.sqrt(variance / least) : Infinity;
 }

@@ -1,4 +1,4 @@
-import type { Plane } from './plane.js';
+import type { Plane } from '../../image/plane.js';
 
 /**
  * Catmull-Rom interpolation (Keys 1981, a = −½) at corner-origin coordinates; the border pixel is repeated.

@@ -1,0 +1,350 @@
+// Sub-pixel registration of a template: what the picture holds under it, how light differs, how far each pixel
+// is to be believed, and the normal equations of one Gauss-Newton step. Rows of the template are padded to
+// whole vectors; padding is seen as not-a-number and weighs nothing.
+
+// @ts-ignore: decorator
+@inline const nan: f32 = NaN;
+
+// @ts-ignore: decorator
+@inline
+function byteOf(bytes: v128, tap: i32): v128 {
+  return f32x4.convert_i32x4_s(v128.and(i32x4.shr_u(bytes, tap << 3), i32x4.splat(255)));
+}
+
+// @ts-ignore: decorator
+@inline
+function blend(a: v128, b: v128, t: v128): v128 {
+  return f32x4.add(a, f32x4.mul(t, f32x4.sub(b, a)));
+}
+
+/** Four taps of one row for four pixels, Catmull-Rom (Keys 1981, a = -1/2). */
+// @ts-ignore: decorator
+@inline
+function cubicRow(p0: usize, p1: usize, p2: usize, p3: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  let bytes = v128.load32_zero(p0);
+  bytes = v128.load32_lane(p1, bytes, 1);
+  bytes = v128.load32_lane(p2, bytes, 2);
+  bytes = v128.load32_lane(p3, bytes, 3);
+  const near = f32x4.add(f32x4.mul(w0, byteOf(bytes, 0)), f32x4.mul(w1, byteOf(bytes, 1)));
+  const far = f32x4.add(f32x4.mul(w2, byteOf(bytes, 2)), f32x4.mul(w3, byteOf(bytes, 3)));
+  return f32x4.add(near, far);
+}
+
+/**
+ * Levels under a box of `width` x `height` (odd) pixels about its centre, carried into the picture by the
+ * matrix m (to corner-origin pixels of the plane at `src`). What falls outside the bounds is not a number. The
+ * bounds must keep two pixels from the plane's borders. Returns how many lie inside.
+ */
+export function samplePatch(
+  src: usize,
+  stride: i32,
+  left: f32,
+  top: f32,
+  right: f32,
+  bottom: f32,
+  width: i32,
+  height: i32,
+  m0: f32,
+  m1: f32,
+  m2: f32,
+  m3: f32,
+  m4: f32,
+  m5: f32,
+  m6: f32,
+  m7: f32,
+  m8: f32,
+  cubic: i32,
+  seen: usize,
+): i32 {
+  const halfW = width >> 1;
+  const halfH = height >> 1;
+  const columns = (width + 3) & ~3;
+  const ramp = f32x4(0, 1, 2, 3);
+  const lowX = f32x4.splat(left);
+  const lowY = f32x4.splat(top);
+  const highX = f32x4.splat(right);
+  const highY = f32x4.splat(bottom);
+  const lastU = f32x4.splat(<f32>halfW);
+  const half = f32x4.splat(0.5);
+  const one = f32x4.splat(1);
+  const none = f32x4.splat(nan);
+  const perspective = m6 != 0 || m7 != 0;
+  let inside = 0;
+  let out = seen;
+  for (let v = -halfH; v <= halfH; v++) {
+    const rowX = f32x4.splat(m1 * <f32>v + m2);
+    const rowY = f32x4.splat(m4 * <f32>v + m5);
+    const rowW = f32x4.splat(m7 * <f32>v + m8);
+    for (let i = 0; i < columns; i += 4, out += 16) {
+      const u = f32x4.add(f32x4.splat(<f32>(i - halfW)), ramp);
+      let x = f32x4.add(f32x4.mul(f32x4.splat(m0), u), rowX);
+      let y = f32x4.add(f32x4.mul(f32x4.splat(m3), u), rowY);
+      let ok = f32x4.le(u, lastU);
+      if (perspective) {
+        const w = f32x4.add(f32x4.mul(f32x4.splat(m6), u), rowW);
+        x = f32x4.div(x, w);
+        y = f32x4.div(y, w);
+        ok = v128.and(ok, f32x4.gt(w, f32x4.splat(0)));
+      }
+      ok = v128.and(ok, v128.and(f32x4.ge(x, lowX), f32x4.le(x, highX)));
+      ok = v128.and(ok, v128.and(f32x4.ge(y, lowY), f32x4.le(y, highY)));
+      const lanes = i32x4.bitmask(ok);
+      if (lanes == 0) {
+        v128.store(out, none);
+        continue;
+      }
+      inside += <i32>popcnt(lanes);
+      x = f32x4.sub(v128.bitselect(x, lowX, ok), half);
+      y = f32x4.sub(v128.bitselect(y, lowY, ok), half);
+      const ix = i32x4.trunc_sat_f32x4_s(x);
+      const iy = i32x4.trunc_sat_f32x4_s(y);
+      const t = f32x4.sub(x, f32x4.convert_i32x4_s(ix));
+      const s = f32x4.sub(y, f32x4.convert_i32x4_s(iy));
+      const at = i32x4.add(i32x4.splat(<i32>src), i32x4.add(i32x4.mul(iy, i32x4.splat(stride)), ix));
+      let level: v128;
+      if (cubic) {
+        const back = stride + 1;
+        const p0 = <usize>(i32x4.extract_lane(at, 0) - back);
+        const p1 = <usize>(i32x4.extract_lane(at, 1) - back);
+        const p2 = <usize>(i32x4.extract_lane(at, 2) - back);
+        const p3 = <usize>(i32x4.extract_lane(at, 3) - back);
+        const t2 = f32x4.mul(t, t);
+        const t3 = f32x4.mul(t2, t);
+        const s2 = f32x4.mul(s, s);
+        const s3 = f32x4.mul(s2, s);
+        const threeHalves = f32x4.splat(1.5);
+        const w0 = f32x4.sub(t2, f32x4.mul(half, f32x4.add(t3, t)));
+        const w3 = f32x4.mul(half, f32x4.sub(t3, t2));
+        const w1 = f32x4.add(f32x4.sub(f32x4.mul(threeHalves, t3), f32x4.mul(f32x4.splat(2.5), t2)), one);
+        const w2 = f32x4.sub(f32x4.sub(f32x4.sub(one, w0), w1), w3);
+        const z0 = f32x4.sub(s2, f32x4.mul(half, f32x4.add(s3, s)));
+        const z3 = f32x4.mul(half, f32x4.sub(s3, s2));
+        const z1 = f32x4.add(f32x4.sub(f32x4.mul(threeHalves, s3), f32x4.mul(f32x4.splat(2.5), s2)), one);
+        const z2 = f32x4.sub(f32x4.sub(f32x4.sub(one, z0), z1), z3);
+        level = f32x4.mul(z0, cubicRow(p0, p1, p2, p3, w0, w1, w2, w3));
+        level = f32x4.add(
+          level,
+          f32x4.mul(z1, cubicRow(p0 + stride, p1 + stride, p2 + stride, p3 + stride, w0, w1, w2, w3)),
+        );
+        const two = 2 * stride;
+        level = f32x4.add(level, f32x4.mul(z2, cubicRow(p0 + two, p1 + two, p2 + two, p3 + two, w0, w1, w2, w3)));
+        const three = 3 * stride;
+        level = f32x4.add(
+          level,
+          f32x4.mul(z3, cubicRow(p0 + three, p1 + three, p2 + three, p3 + three, w0, w1, w2, w3)),
+        );
+      } else {
+        const p0 = <usize>i32x4.extract_lane(at, 0);
+        const p1 = <usize>i32x4.extract_lane(at, 1);
+        const p2 = <usize>i32x4.extract_lane(at, 2);
+        const p3 = <usize>i32x4.extract_lane(at, 3);
+        let upper = i32x4.splat(0);
+        upper = v128.load16_lane(p0, upper, 0);
+        upper = v128.load16_lane(p1, upper, 2);
+        upper = v128.load16_lane(p2, upper, 4);
+        upper = v128.load16_lane(p3, upper, 6);
+        let lower = i32x4.splat(0);
+        lower = v128.load16_lane(p0 + stride, lower, 0);
+        lower = v128.load16_lane(p1 + stride, lower, 2);
+        lower = v128.load16_lane(p2 + stride, lower, 4);
+        lower = v128.load16_lane(p3 + stride, lower, 6);
+        level = blend(
+          blend(byteOf(upper, 0), byteOf(upper, 1), t),
+          blend(byteOf(lower, 0), byteOf(lower, 1), t),
+          s,
+        );
+      }
+      v128.store(out, v128.bitselect(level, none, ok));
+    }
+  }
+  return inside;
+}
+
+// @ts-ignore: decorator
+@inline
+function lanesSum(v: v128): f64 {
+  const wide = f64x2.add(
+    f64x2.promote_low_f32x4(v),
+    f64x2.promote_low_f32x4(v128.shuffle<i32>(v, v, 2, 3, 0, 1)),
+  );
+  return f64x2.extract_lane(wide, 0) + f64x2.extract_lane(wide, 1);
+}
+
+/** Vectors summed in single precision before their total goes into a double. */
+// @ts-ignore: decorator
+@inline const stretch: i32 = 64;
+
+/**
+ * Weighted sums over the pixels that were seen, into six f64: weight, level, seen, level², level·seen, seen².
+ * `shift` is taken off what was seen, to keep the digits. With `weight` 0 each pixel counts once.
+ */
+export function moments(level: usize, seen: usize, weight: usize, count: i32, shift: f32, out: usize): void {
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const less = f32x4.splat(shift);
+  let n: f64 = 0;
+  let l: f64 = 0;
+  let s: f64 = 0;
+  let ll: f64 = 0;
+  let ls: f64 = 0;
+  let ss: f64 = 0;
+  for (let from = 0; from < count; from += stretch << 2) {
+    const to = min(from + (stretch << 2), count);
+    let vn = zero;
+    let vl = zero;
+    let vs = zero;
+    let vll = zero;
+    let vls = zero;
+    let vss = zero;
+    for (let i = from; i < to; i += 4) {
+      const raw = v128.load(seen + (i << 2));
+      const all = v128.load(level + (i << 2));
+      const ok = v128.and(f32x4.eq(raw, raw), f32x4.eq(all, all));
+      const a = v128.and(all, ok);
+      const b = v128.and(f32x4.sub(raw, less), ok);
+      const w = v128.and(weight ? v128.load(weight + (i << 2)) : one, ok);
+      const wa = f32x4.mul(w, a);
+      const wb = f32x4.mul(w, b);
+      vn = f32x4.add(vn, w);
+      vl = f32x4.add(vl, wa);
+      vs = f32x4.add(vs, wb);
+      vll = f32x4.add(vll, f32x4.mul(wa, a));
+      vls = f32x4.add(vls, f32x4.mul(wa, b));
+      vss = f32x4.add(vss, f32x4.mul(wb, b));
+    }
+    n += lanesSum(vn);
+    l += lanesSum(vl);
+    s += lanesSum(vs);
+    ll += lanesSum(vll);
+    ls += lanesSum(vls);
+    ss += lanesSum(vss);
+  }
+  store<f64>(out, n);
+  store<f64>(out, l, 8);
+  store<f64>(out, s, 16);
+  store<f64>(out, ll, 24);
+  store<f64>(out, ls, 32);
+  store<f64>(out, ss, 40);
+}
+
+/**
+ * The median size of the residuals seen − gain·level − bias, to a quarter of a grey level. `histogram` has room
+ * for 257 u32.
+ */
+export function medianResidual(
+  level: usize,
+  seen: usize,
+  count: i32,
+  gain: f32,
+  bias: f32,
+  histogram: usize,
+): f32 {
+  memory.fill(histogram, 0, 257 * 4);
+  const g = f32x4.splat(gain);
+  const b = f32x4.splat(bias);
+  const unseen = i32x4.splat(256);
+  const most = f32x4.splat(255);
+  const four = f32x4.splat(4);
+  for (let i = 0; i < count; i += 4) {
+    const r = f32x4.sub(f32x4.sub(v128.load(seen + (i << 2)), f32x4.mul(g, v128.load(level + (i << 2)))), b);
+    const size = f32x4.pmin(f32x4.mul(f32x4.abs(r), four), most);
+    const bin = v128.bitselect(i32x4.trunc_sat_f32x4_s(size), unseen, f32x4.eq(r, r));
+    const b0 = histogram + (i32x4.extract_lane(bin, 0) << 2);
+    store<u32>(b0, load<u32>(b0) + 1);
+    const b1 = histogram + (i32x4.extract_lane(bin, 1) << 2);
+    store<u32>(b1, load<u32>(b1) + 1);
+    const b2 = histogram + (i32x4.extract_lane(bin, 2) << 2);
+    store<u32>(b2, load<u32>(b2) + 1);
+    const b3 = histogram + (i32x4.extract_lane(bin, 3) << 2);
+    store<u32>(b3, load<u32>(b3) + 1);
+  }
+  const seenCount = <u32>count - load<u32>(histogram + 1024);
+  let bin = 0;
+  let below = load<u32>(histogram);
+  while (below * 2 < seenCount) below += load<u32>(histogram + (++bin << 2));
+  return (<f32>bin + 0.5) * 0.25;
+}
+
+/** Sum of products of two rows, an odd number of vectors allowed. */
+// @ts-ignore: decorator
+@inline
+function dot(a: usize, b: usize, size: usize): f64 {
+  let even = f32x4.splat(0);
+  let odd = f32x4.splat(0);
+  let i: usize = 0;
+  for (; i + 32 <= size; i += 32) {
+    even = f32x4.add(even, f32x4.mul(v128.load(a + i), v128.load(b + i)));
+    odd = f32x4.add(odd, f32x4.mul(v128.load(a + i, 16), v128.load(b + i, 16)));
+  }
+  if (i < size) even = f32x4.add(even, f32x4.mul(v128.load(a + i), v128.load(b + i)));
+  return lanesSum(f32x4.add(even, odd));
+}
+
+// @ts-ignore: decorator
+@inline
+function addTo(at: usize, value: f64): void {
+  store<f64>(at, load<f64>(at) + value);
+}
+
+/**
+ * What one Gauss-Newton step needs. Residuals seen − gain·level − bias get Cauchy weights, a half at `spread`,
+ * none where nothing was seen. `descent` holds n rows of `count` floats (how each pixel answers to each
+ * parameter). Into f64 at `out`: n right-hand sides, the sums of weight and of weight·error², and, when
+ * `whole`, the upper triangle of the normal matrix row by row. Errors are in the template's grey levels.
+ * `scratch` has room for 2·4·stretch floats.
+ */
+export function gather(
+  descent: usize,
+  n: i32,
+  count: i32,
+  level: usize,
+  seen: usize,
+  gain: f32,
+  bias: f32,
+  spread: f32,
+  whole: i32,
+  weight: usize,
+  scratch: usize,
+  out: usize,
+): void {
+  memory.fill(out, 0, (n + 2 + (whole ? (n * (n + 1)) >> 1 : 0)) << 3);
+  const g = f32x4.splat(gain);
+  const scale = f32x4.splat(1 / gain);
+  const b = f32x4.splat(bias);
+  const steep = f32x4.splat(1 / spread);
+  const one = f32x4.splat(1);
+  const row = <usize>count << 2;
+  const errors = scratch;
+  const weighted = scratch + (stretch << 4);
+  const ends = out + (<usize>n << 3);
+  for (let from = 0; from < count; from += stretch << 2) {
+    const size = <usize>(min(from + (stretch << 2), count) - from) << 2;
+    const base = <usize>from << 2;
+    let total = f32x4.splat(0);
+    let squares = f32x4.splat(0);
+    for (let i: usize = 0; i < size; i += 16) {
+      const raw = f32x4.sub(v128.load(seen + base + i), f32x4.mul(g, v128.load(level + base + i)));
+      const r = f32x4.sub(raw, b);
+      const ok = f32x4.eq(r, r);
+      const t = f32x4.mul(r, steep);
+      const w = v128.and(f32x4.div(one, f32x4.add(one, f32x4.mul(t, t))), ok);
+      const e = v128.and(f32x4.mul(r, scale), ok);
+      const we = f32x4.mul(w, e);
+      v128.store(weight + base + i, w);
+      v128.store(errors + i, we);
+      total = f32x4.add(total, w);
+      squares = f32x4.add(squares, f32x4.mul(we, e));
+    }
+    addTo(ends, lanesSum(total));
+    addTo(ends + 8, lanesSum(squares));
+    let at = ends + 16;
+    for (let j = 0; j < n; j++) {
+      const mine = descent + <usize>j * row + base;
+      addTo(out + (<usize>j << 3), dot(errors, mine, size));
+      if (!whole) continue;
+      for (let i: usize = 0; i < size; i += 16)
+        v128.store(weighted + i, f32x4.mul(v128.load(weight + base + i), v128.load(mine + i)));
+      for (let k = j; k < n; k++, at += 8) addTo(at, dot(weighted, descent + <usize>k * row + base, size));
+    }
+  }
+}

@@ -1,0 +1,231 @@
+import { expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import type { Mat3 } from '../geometry/mat3.js';
+import { makePlane, type Plane } from '../image/plane.js';
+import { kernelModule } from '../testing/kernel-module.js';
+import { correlate, halvePlane, quantise } from './plain/correlation.js';
+import { gather, medianResidual, moments, samplePatch } from './plain/registration.js';
+import { TrackKernels } from './track-kernels.js';
+
+// Every kernel against its plain twin, on random pictures, sizes and borders. Globals are looked up once: in the
+// test runner each look costs.
+const { imul, floor, abs, max, cos, sin } = Math;
+const kernels = new TrackKernels(kernelModule());
+const runs = { numRuns: 60 };
+
+/** Random levels, now rough, now smooth, now nearly flat, in rows with a gap after them. */
+const pictures = (least: number, most: number): fc.Arbitrary<Plane> =>
+  fc
+    .record({
+      width: fc.integer({ min: least, max: most }),
+      height: fc.integer({ min: least, max: most }),
+      gap: fc.integer({ min: 0, max: 5 }),
+      seed: fc.integer({ min: 1, max: 1e9 }),
+      contrast: fc.constantFrom(1, 40, 255),
+    })
+    .map(({ width, height, gap, seed, contrast }) => {
+      const stride = width + gap;
+      const plane: Plane = { ...makePlane(stride, height), width, stride };
+      let state = seed;
+      plane.data.forEach((_, i) => {
+        state = (imul(state, 1664525) + 1013904223) >>> 0;
+        plane.data[i] = floor((state / 2 ** 32) * (contrast + 1));
+      });
+      return plane;
+    });
+
+const put = (bytes: Uint8Array): number => {
+  const at = kernels.alloc(bytes.length + 64);
+  kernels.bytes(at, bytes.length).set(bytes);
+  return at;
+};
+const putFloats = (values: Float32Array): number => {
+  const at = kernels.alloc(4 * values.length);
+  kernels.floats(at, values.length).set(values);
+  return at;
+};
+const doubles = (at: number, count: number): number[] =>
+  Array.from({ length: count }, (_, i) => kernels.double(at, i));
+
+/** Equal to single precision, seen against the largest of the numbers. */
+function expectAlike(got: ArrayLike<number>, wanted: ArrayLike<number>, precision = 2e-5): void {
+  expect(got.length).toBe(wanted.length);
+  let scale = 1;
+  for (let i = 0; i < wanted.length; i++) if (abs(wanted[i]) > scale) scale = abs(wanted[i]);
+  for (let i = 0; i < wanted.length; i++) {
+    const same = got[i] !== got[i] ? wanted[i] !== wanted[i] : abs(got[i] - wanted[i]) <= precision * scale;
+    if (!same) expect({ i, got: got[i] }).toEqual({ i, got: wanted[i] });
+  }
+}
+
+test('halving', () => {
+  fc.assert(
+    fc.property(pictures(2, 70), (picture) => {
+      const half = halvePlane(picture);
+      const out = kernels.alloc(half.data.length + 64);
+      kernels.halvePlane(put(picture.data), picture.stride, picture.width, picture.height, out);
+      expect([...kernels.bytes(out, half.data.length)]).toEqual([...half.data]);
+    }),
+    runs,
+  );
+});
+
+test('correlation at every position', () => {
+  fc.assert(
+    fc.property(pictures(3, 30), pictures(30, 44), (template, picture) => {
+      const [columns, rows] = [picture.width - template.width + 1, picture.height - template.height + 1];
+      const packed = kernels.alloc(16 + 2 * ((template.width + 7) & ~7) * template.height);
+      kernels.packTemplate(put(template.data), template.stride, template.width, template.height, packed);
+      const scores = kernels.alloc(4 * columns * rows);
+      kernels.correlate(
+        ...[
+          packed,
+          template.width,
+          template.height,
+          put(picture.data),
+          picture.stride,
+          columns,
+          rows,
+          scores,
+        ],
+      );
+      const wanted = Array.from({ length: columns * rows }, (_, i) =>
+        correlate(template, picture, i % columns, floor(i / columns)),
+      );
+      expectAlike(kernels.floats(scores, columns * rows), wanted, 1e-6);
+    }),
+    runs,
+  );
+});
+
+test('the largest box does not overflow', () => {
+  const white = makePlane(1001, 401);
+  white.data.fill(255).fill(0, 0, 300 * 1001);
+  const packed = kernels.alloc(16 + 2 * 1008 * 401);
+  const at = put(white.data);
+  kernels.packTemplate(at, 1001, 1001, 401, packed);
+  const score = kernels.alloc(4);
+  kernels.correlate(packed, 1001, 401, at, 1001, 1, 1, score);
+  expect(kernels.floats(score, 1)[0]).toBeCloseTo(1, 6);
+});
+
+test('rounding to bytes', () => {
+  fc.assert(
+    fc.property(
+      fc.float32Array({ minLength: 12, maxLength: 12, min: -50, max: 300, noDefaultInfinity: true }),
+      (levels) => {
+        const out = kernels.alloc(12 + 64);
+        kernels.quantise(putFloats(levels), 4, 4, 3, 77, out);
+        expect([...kernels.bytes(out, 12)]).toEqual([...quantise(levels, 77)]);
+      },
+    ),
+    runs,
+  );
+});
+
+const poses: fc.Arbitrary<Mat3> = fc
+  .record({
+    x: fc.double({ min: -5, max: 65, noNaN: true }),
+    y: fc.double({ min: -5, max: 65, noNaN: true }),
+    angle: fc.double({ min: -3, max: 3, noNaN: true }),
+    size: fc.double({ min: 0.5, max: 2, noNaN: true }),
+    tilt: fc.constantFrom(0, 0.004, -0.01),
+  })
+  .map(({ x, y, angle, size, tilt }) => {
+    const [a, b] = [size * cos(angle), size * sin(angle)];
+    return [a, -b, x, b, a, y, tilt, -tilt / 2, 1];
+  });
+
+test.each(['linear', 'cubic'] as const)('%s sampling under a box', (interpolation) => {
+  fc.assert(
+    fc.property(pictures(40, 60), poses, fc.constantFrom(7, 13, 21), (picture, m, size) => {
+      // Crooked, so that no row of pixels falls upon them: there rounding may decide either way.
+      const bounds = {
+        left: 2.0137,
+        top: 3.0271,
+        right: picture.width - 2.0319,
+        bottom: picture.height - 4.017,
+      };
+      const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
+      const count = ((size + 3) & ~3) * size;
+      const out = kernels.alloc(4 * count);
+      const cubic = interpolation === 'cubic' ? 1 : 0;
+      const at = put(picture.data);
+      const inside = kernels.samplePatch(at, picture.stride, ...box, size, size, ...m, cubic, out);
+      const seen = kernels.floats(out, count);
+      expect(inside).toBe(seen.filter((level) => level === level).length);
+      // Single precision places a pixel to about 1e-5; its levels differ by up to 255 from their neighbours'.
+      const wanted = samplePatch(picture, bounds, size, size, m, interpolation);
+      let edge = 0;
+      wanted.forEach((level, i) => {
+        if (Number.isNaN(level) !== Number.isNaN(seen[i])) edge++;
+        else if (level === level) expect(abs(level - seen[i])).toBeLessThan(0.02);
+      });
+      expect(edge).toBeLessThanOrEqual(2);
+    }),
+    runs,
+  );
+});
+
+/** A template's levels, what was seen, and descent images, with holes in each. */
+const registrations = fc
+  .record({
+    quads: fc.integer({ min: 1, max: 300 }),
+    n: fc.integer({ min: 4, max: 10 }),
+    seed: fc.integer({ min: 1, max: 1e9 }),
+    holes: fc.constantFrom(0, 0.1, 0.6),
+  })
+  .map(({ quads, n, seed, holes }) => {
+    let state = seed;
+    const random = (): number => (state = (imul(state, 1664525) + 1013904223) >>> 0) / 2 ** 32;
+    const count = 4 * quads;
+    const floats = (length: number, make: () => number): Float32Array => Float32Array.from({ length }, make);
+    const level = floats(count, () => (random() < holes / 2 ? NaN : 200 * random() - 100));
+    const seen = floats(count, () => (random() < holes ? NaN : 255 * random()));
+    return { count, n, level, seen, descent: floats(count * n, () => 40 * random() - 20) };
+  });
+
+test('sums, median and normal equations of registration', () => {
+  const out = kernels.alloc(8 * 80);
+  const scratch = kernels.alloc(4 * 1024);
+  fc.assert(
+    fc.property(registrations, ({ count, n, level, seen, descent }) => {
+      const [l, s, d] = [putFloats(level), putFloats(seen), putFloats(descent)];
+      kernels.moments(l, s, 0, count, 90, out);
+      expectAlike(doubles(out, 6), moments(level, seen, 90));
+      const weight = kernels.alloc(4 * count);
+      const exposure = { gain: 0.8, bias: 110, spread: 40 };
+      const median = kernels.medianResidual(l, s, count, exposure.gain, exposure.bias, scratch);
+      const sum = gather(descent, n, level, seen, exposure);
+      if (sum.weight > 0) {
+        // Counted in bins of a quarter.
+        const wanted = medianResidual(level, seen, exposure.gain, exposure.bias);
+        if (wanted < 63) expect(abs(median - wanted)).toBeLessThanOrEqual(0.25);
+      }
+      const rest = [exposure.gain, exposure.bias, exposure.spread, 1, weight, scratch, out];
+      kernels.gather(d, n, count, l, s, ...rest);
+      const pairs = (n * (n + 1)) / 2;
+      expectAlike(doubles(out, n), sum.right, 1e-4);
+      expectAlike(doubles(out, n + 2).slice(n), [sum.weight, sum.squares]);
+      expectAlike(doubles(out, n + 2 + pairs).slice(n + 2), sum.normal);
+      const total = kernels.floats(weight, count).reduce((a, b) => a + b, 0);
+      expect(abs(total - sum.weight)).toBeLessThan(1e-3 * max(sum.weight, 1));
+    }),
+    runs,
+  );
+});
+
+test('memory that was freed is used again, and growing loses nothing', () => {
+  const own = new TrackKernels(kernelModule());
+  const first = own.alloc(1000);
+  own.fill(first, 1000, 7);
+  own.free(first, 1000);
+  expect(own.alloc(990)).toBe(first);
+  const far = own.alloc(5e6);
+  own.fill(far, 5e6, 9);
+  expect([own.bytes(first, 1000)[999], own.bytes(far, 5e6)[5e6 - 1]]).toEqual([7, 9]);
+});
+
+test('an address outside the memory is refused, not read', () => {
+  expect(() => kernels.halvePlane(4e9, 64, 64, 64, 0)).toThrow();
+});

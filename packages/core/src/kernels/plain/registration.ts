@@ -1,0 +1,89 @@
+import { apply, type Mat3 } from '../../geometry/mat3.js';
+import type { Plane } from '../../image/plane.js';
+import type { Bounds, Interpolation } from '../kernels.js';
+import { sampleCubic } from './cubic.js';
+
+// The kernels of registration in plain TypeScript: what the fast ones must come to. Rows of a template are
+// padded to a multiple of four; a level that is not a number has no say.
+
+const sampleLinear = ({ data, stride }: Plane, x: number, y: number): number => {
+  const ix = Math.floor(x - 0.5);
+  const iy = Math.floor(y - 0.5);
+  const at = iy * stride + ix;
+  const [t, s] = [x - 0.5 - ix, y - 0.5 - iy];
+  const top = data[at] + t * (data[at + 1] - data[at]);
+  const bottom = data[at + stride] + t * (data[at + stride + 1] - data[at + stride]);
+  return top + s * (bottom - top);
+};
+
+/** Grey levels under a box of odd size about its centre, carried into the picture by `m`; NaN outside `bounds`. */
+export function samplePatch(
+  picture: Plane,
+  bounds: Bounds,
+  width: number,
+  height: number,
+  m: Mat3,
+  interpolation: Interpolation,
+): Float32Array {
+  const columns = (width + 3) & ~3;
+  const seen = new Float32Array(columns * height).fill(NaN);
+  for (let j = 0; j < height; j++) {
+    for (let i = 0; i < width; i++) {
+      const [u, v] = [i - (width >> 1), j - (height >> 1)];
+      const { x, y } = apply(m, u, v);
+      const inside = x >= bounds.left && x <= bounds.right && y >= bounds.top && y <= bounds.bottom;
+      if (!inside || m[6] * u + m[7] * v + m[8] <= 0) continue;
+      seen[j * columns + i] =
+        interpolation === 'cubic' ? sampleCubic(picture, x, y) : sampleLinear(picture, x, y);
+    }
+  }
+  return seen;
+}
+
+/** Sums over the pixels seen: count, level, seen, level², level·seen, seen²; `shift` is taken off what was seen. */
+export function moments(level: Float32Array, seen: Float32Array, shift: number): number[] {
+  const sums = [0, 0, 0, 0, 0, 0];
+  level.forEach((a, i) => {
+    const b = seen[i] - shift;
+    if (Number.isNaN(a + b)) return;
+    [1, a, b, a * a, a * b, b * b].forEach((value, k) => (sums[k] += value));
+  });
+  return sums;
+}
+
+/** The middle one of the sizes of the residuals seen − gain·level − bias. */
+export function medianResidual(level: Float32Array, seen: Float32Array, gain: number, bias: number): number {
+  const sizes = Array.from(level, (l, i) => Math.abs(seen[i] - gain * l - bias)).filter(
+    (r) => !Number.isNaN(r),
+  );
+  sizes.sort((a, b) => a - b);
+  return sizes[Math.max(Math.ceil(sizes.length / 2) - 1, 0)];
+}
+
+/** One Gauss-Newton step's sums with Cauchy weights: right-hand sides, weight, weight·error², normal matrix. */
+export function gather(
+  descent: Float32Array,
+  n: number,
+  level: Float32Array,
+  seen: Float32Array,
+  exposure: { gain: number; bias: number; spread: number },
+): { right: number[]; weight: number; squares: number; normal: number[] } {
+  const right = new Array<number>(n).fill(0);
+  const normal = new Array<number>((n * (n + 1)) / 2).fill(0);
+  let weight = 0;
+  let squares = 0;
+  for (let i = 0; i < level.length; i++) {
+    const residual = seen[i] - exposure.gain * level[i] - exposure.bias;
+    if (Number.isNaN(residual)) continue;
+    const w = 1 / (1 + (residual / exposure.spread) ** 2);
+    const error = residual / exposure.gain;
+    weight += w;
+    squares += w * error * error;
+    for (let j = 0, at = 0; j < n; j++) {
+      right[j] += w * error * descent[j * level.length + i];
+      for (let k = j; k < n; k++, at++)
+        normal[at] += w * descent[j * level.length + i] * descent[k * level.length + i];
+    }
+  }
+  return { right, weight, squares, normal };
+}

@@ -1,0 +1,77 @@
+import type { Mat3 } from '../geometry/mat3.js';
+
+/** What a template box may do from frame to frame besides shifting. */
+export const shapes = ['shift', 'rotation', 'similarity', 'affine', 'perspective'] as const;
+export type Shape = (typeof shapes)[number];
+
+/** Numbers that describe a small motion of each shape; all are pixels at the box's reach. */
+export const parameterCount: Record<Shape, number> = {
+  shift: 2,
+  rotation: 3,
+  similarity: 4,
+  affine: 6,
+  perspective: 8,
+};
+
+/**
+ * How a pixel with gradient (gx, gy) at (u, v) from the box's centre answers to each parameter: the steepest
+ * descent images of Baker & Matthews 2004, one number a parameter, lengths in units of `reach`.
+ */
+export function steepestDescent(
+  shape: Shape,
+  gx: number,
+  gy: number,
+  u: number,
+  v: number,
+  reach: number,
+  out: number[],
+): void {
+  const x = u / reach;
+  const y = v / reach;
+  out[0] = gx;
+  out[1] = gy;
+  const grow = gx * x + gy * y;
+  const turn = gy * x - gx * y;
+  if (shape === 'rotation') out[2] = turn;
+  else if (shape === 'similarity') {
+    out[2] = grow;
+    out[3] = turn;
+  } else if (shape !== 'shift') {
+    out[2] = gx * x;
+    out[3] = gx * y;
+    out[4] = gy * x;
+    out[5] = gy * y;
+    out[6] = -grow * x;
+    out[7] = -grow * y;
+  }
+}
+
+/** The motion of the box that small parameters `p` stand for. */
+export function increment(shape: Shape, p: ArrayLike<number>, reach: number): Mat3 {
+  const r = 1 / reach;
+  switch (shape) {
+    case 'shift':
+      return [1, 0, p[0], 0, 1, p[1], 0, 0, 1];
+    case 'rotation': {
+      const c = Math.cos(p[2] * r);
+      const s = Math.sin(p[2] * r);
+      return [c, -s, p[0], s, c, p[1], 0, 0, 1];
+    }
+    case 'similarity':
+      return [1 + p[2] * r, -p[3] * r, p[0], p[3] * r, 1 + p[2] * r, p[1], 0, 0, 1];
+    case 'affine':
+      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], 0, 0, 1];
+    case 'perspective':
+      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], p[6] * r * r, p[7] * r * r, 1];
+  }
+}
+
+/** The turn (radians) and growth that a matrix has at (x, y): the nearest similarity to its derivative there. */
+export function turnAt(m: Mat3, x: number, y: number): { rotation: number; scale: number } {
+  const w = m[6] * x + m[7] * y + m[8];
+  const px = (m[0] * x + m[1] * y + m[2]) / w;
+  const py = (m[3] * x + m[4] * y + m[5]) / w;
+  const along = (m[0] - px * m[6] + m[4] - py * m[7]) / w;
+  const across = (m[3] - py * m[6] - m[1] + px * m[7]) / w;
+  return { rotation: Math.atan2(across, along), scale: Math.hypot(along, across) / 2 };
+}
