@@ -61,5 +61,8 @@ export default tseslint.config(
   { files: ['apps/web/src/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
   // Core tests read kernels and generated files from the disk.
   ...floorRules,
-  { files: ['packages/core/src/**/*.test.ts', 'packages/core/src/testing/*.ts'], rules: { 'no-restricted-imports': 'off' } },
+  {
+    files: ['packages/core/src/**/*.test.ts', 'packages/core/src/testing/*.ts'],
+    rules: { 'no-restricted-imports': 'off' },
+  },
 );
