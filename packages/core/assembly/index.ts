@@ -1,3 +1,3 @@
 export { warpPlane } from './warp';
 export { correlate, halvePlane, packTemplate, quantise } from './correlation';
-export { gather, medianResidual, moments, samplePatch } from './registration';
+export { gather, medianResidual, moments, samplePatch, stripSums } from './registration';

@@ -348,3 +348,42 @@ export function gather(
     }
   }
 }
+
+/**
+ * What each strip of the template asks for by itself: its right-hand sides, with the weights that `gather` has
+ * left. Strips are `strip` pixels long (a multiple of four); n f64 a strip at `out`. Returns how many strips.
+ */
+export function stripSums(
+  descent: usize,
+  n: i32,
+  count: i32,
+  strip: i32,
+  level: usize,
+  seen: usize,
+  gain: f32,
+  bias: f32,
+  weight: usize,
+  out: usize,
+): i32 {
+  const g = f32x4.splat(gain);
+  const scale = f32x4.splat(1 / gain);
+  const b = f32x4.splat(bias);
+  const zero = f32x4.splat(0);
+  const row = <usize>count << 2;
+  let strips = 0;
+  for (let from = 0; from < count; from += strip, strips++) {
+    const first = <usize>from << 2;
+    const end = <usize>min(from + strip, count) << 2;
+    for (let j = 0; j < n; j++) {
+      const mine = descent + <usize>j * row;
+      let sum = zero;
+      for (let i = first; i < end; i += 16) {
+        const r = f32x4.sub(f32x4.sub(v128.load(seen + i), f32x4.mul(g, v128.load(level + i))), b);
+        const e = v128.and(f32x4.mul(r, scale), f32x4.eq(r, r));
+        sum = f32x4.add(sum, f32x4.mul(f32x4.mul(v128.load(weight + i), e), v128.load(mine + i)));
+      }
+      store<f64>(out + (<usize>(strips * n + j) << 3), lanesSum(sum));
+    }
+  }
+  return strips;
+}

@@ -5,6 +5,7 @@ export * from './image/plane.js';
 export * from './track/samples.js';
 export * from './track/point-tracker.js';
 export { shapes, type Shape } from './track/shape.js';
+export * from './track/analysis.js';
 export * from './solve/motion.js';
 export * from './solve/solve-motion.js';
 export * from './steady/smooth.js';

@@ -18,6 +18,7 @@ export class TrackKernels {
   readonly moments: Call;
   readonly medianResidual: Call;
   readonly gather: Call;
+  readonly stripSums: Call;
   private readonly memory = makeKernelMemory(1 << 20);
   private readonly spare = new Map<number, number[]>();
   private readonly blocks = new Map<string, { at: number; bytes: number }>();
@@ -40,6 +41,7 @@ export class TrackKernels {
     this.moments = exports.moments as Call;
     this.medianResidual = exports.medianResidual as Call;
     this.gather = exports.gather as Call;
+    this.stripSums = exports.stripSums as Call;
     this.all = new Uint8Array(memory.buffer);
     this.singles = new Float32Array(memory.buffer);
     this.doubles = new Float64Array(memory.buffer);

@@ -1,7 +1,9 @@
 import { apply, identity, invert, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
-import type { Plane } from '../image/plane.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { areaBytes, cutArea, type Area } from './area.js';
+import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './analysis.js';
+import { areaBytes, type Area } from './area.js';
+import { confidenceOf, likeness } from './confidence.js';
+import { Lookalikes } from './lookalikes.js';
 import { refine, type Exposure, type Fit } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
 import { searchTemplate, type Peak } from './search.js';
@@ -19,6 +21,7 @@ export interface PointTrackerOptions {
   /** The box that is looked in, full size; the template stays inside it. */
   search: Size;
   shape: Shape;
+  analysis: Analysis;
   /** Below this confidence the sample is `lost`. */
   threshold: number;
 }
@@ -27,7 +30,8 @@ export const defaultPointOptions: PointTrackerOptions = {
   template: { width: 41, height: 41 },
   search: { width: 161, height: 161 },
   shape: 'similarity',
-  threshold: 0.65,
+  analysis: plainAnalysis,
+  threshold: 0.5,
 };
 
 /** One look of the point: the key's own, or one taken on the way when the look had changed. */
@@ -38,13 +42,12 @@ interface Look {
   /** Drawn for the search as it was turned when last needed. */
   drawn: { matrix: Mat3; search: SearchTemplate } | null;
   exposure: Exposure | null;
-  /** The best correlation it has had, and the last few. */
+  /** The best correlation it has had; 0 before it was used. */
   best: number;
+  /** The last few. */
   recent: number[];
 }
 
-/** A rival peak this close to the best one makes the match doubtful. */
-const rivalMargin = 0.06;
 /** How much correlation a peak loses for lying a whole search box away from where it was expected. */
 const farPenalty = 0.08;
 /** A template drawn for the search serves until a corner has moved by this many pixels. */
@@ -59,8 +62,40 @@ const slowly = 5;
 const loyalty = 0.05;
 /** Looks kept besides the key's. */
 const mostLooks = 4;
+/** A new look is taken where its place is known this well, in pixels, and so much of the box is believed. */
+const exactEnough = 0.12;
+const wholeEnough = 0.75;
+/** Likeness at which a fit where the point was expected needs no search. */
+const asExpected = 0.9;
+/** Likeness asked of a point that was missing. */
+const recognised = 0.8;
+/** Even where all is well, every so many frames the box is searched for places that look alike. */
+const watchInterval = 8;
+/** Surprises below this, in pixels, say nothing. */
+const leastSurprise = 0.7;
+/** How fast uncertainty grows while the point is missing, pixels a frame. */
+const wandering = 1.2;
+/** What is left of the velocity a frame later while the point is missing. */
+const keptVelocity = 0.95;
+/** What a fit's confidence is worth at a place that it cannot have leapt to. */
+const incredible = 0.4;
 
 type Place = Pick<Sample, 'x' | 'y' | 'rotation' | 'scale'>;
+
+/** A look registered somewhere in the picture. */
+interface Match {
+  look: Look;
+  fit: Fit;
+  /** From the key's box to the picture. */
+  pose: Mat3;
+  /** Against the best this look has been; 1 when just so. */
+  likeness: number;
+  confidence: number;
+  /** Below 1 where it may as well be a double. */
+  doubt: number;
+  /** False where it lies too far from where it was expected to be believed. */
+  credible: boolean;
+}
 
 /**
  * Follows one point from frame to frame. The last frames predict where to look; the template of the
@@ -79,7 +114,14 @@ export class PointTracker {
   private offset: Point = { x: 0, y: 0 };
   private keyRotation = 0;
   private keyScale = 1;
+  /** Against the whole picture's drift, pixels a frame. */
   private velocity: Point = { x: 0, y: 0 };
+  /** How far off the prediction usually is, pixels. */
+  private surprise = 2;
+  /** Frames since the point was last seen. */
+  private missing = 0;
+  private frames = 0;
+  private readonly lookalikes = new Lookalikes();
 
   constructor(
     private readonly kernels: TrackKernels,
@@ -90,17 +132,26 @@ export class PointTracker {
     return this.looks.length > 0;
   }
 
-  /** Takes the box at a hand-placed position as the template from here on. */
-  setKey(picture: Plane, key: Place): void {
+  /**
+   * Takes the box at a hand-placed position as the template from here on. With `aside` the box lies that far
+   * from the wanted point, on something else that moves with it.
+   */
+  setKey(picture: TrackPicture, key: Place, aside: Point = { x: 0, y: 0 }): void {
     this.dispose();
-    const { template: size, shape } = this.options;
-    const template = cutTemplate(this.kernels, picture, key, size, shape);
-    this.looks = [{ template, fromKey: identity, drawn: null, exposure: null, best: 1, recent: [] }];
+    const { template: size, shape, analysis } = this.options;
+    const at = { x: key.x + aside.x, y: key.y + aside.y };
+    const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
+    this.looks = [{ template, fromKey: identity, drawn: null, exposure: null, best: 0, recent: [] }];
     this.active = this.looks[0];
     this.offset = { x: key.x - template.centre.x, y: key.y - template.centre.y };
     this.keyRotation = key.rotation;
     this.keyScale = key.scale;
     this.current = translation(template.centre.x, template.centre.y);
+    this.missing = 0;
+    this.frames = 0;
+    this.lookalikes.forget();
+    const area = this.cut(picture, this.active, this.current, this.searchReach());
+    if (area) this.lookalikes.remember(this.search(this.active, area, this.current), template.centre);
   }
 
   /** Gives the templates' memory back. */
@@ -117,25 +168,43 @@ export class PointTracker {
     const { x, y } = this.offset;
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
     this.velocity = { x: 0, y: 0 };
+    this.surprise = 2;
   }
 
-  /** Looks for the point in the next picture in the direction of travel. */
-  step(picture: Plane): Sample {
+  /**
+   * Looks for the point in the next picture in the direction of travel. `drift` is how the picture as a whole
+   * has moved since the last one, where that is known.
+   */
+  step(picture: TrackPicture, drift: Point = { x: 0, y: 0 }): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
-    const last = apply(this.current, this.offset.x, this.offset.y);
-    const expected = { x: last.x + this.velocity.x, y: last.y + this.velocity.y };
-    const found = this.find(picture);
-    const confidence = found ? Math.min(Math.max(found.fit.score * found.certainty, 0), 1) : 0;
-    if (!found || confidence < this.options.threshold) {
-      this.velocity = { x: 0, y: 0 };
-      return { ...expected, confidence, ...this.turn(), state: SampleState.lost };
+    const { current, velocity } = this;
+    const expected = multiply(translation(drift.x + velocity.x, drift.y + velocity.y), current);
+    this.frames++;
+    const match = this.find(picture, expected);
+    const confidence = match ? match.confidence * (match.credible ? 1 : incredible) : 0;
+    if (!match?.credible || confidence < this.options.threshold) {
+      this.missing++;
+      this.current = expected;
+      this.velocity = { x: velocity.x * keptVelocity, y: velocity.y * keptVelocity };
+      const place = apply(expected, this.offset.x, this.offset.y);
+      return { ...place, confidence, ...this.turn(), state: SampleState.lost };
     }
-    const { look, fit } = found;
+    const { look, fit, pose } = match;
+    const last = apply(current, this.offset.x, this.offset.y);
+    const wanted = apply(expected, this.offset.x, this.offset.y);
+    const here = apply(pose, this.offset.x, this.offset.y);
+    const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
+    if (this.missing === 0) this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
+    // What was missing has been moved along by guesses: they tell no speed.
+    const fresh = this.missing === 0 ? 0.7 : 0;
+    this.velocity = {
+      x: (1 - fresh) * velocity.x + fresh * (here.x - last.x - drift.x),
+      y: (1 - fresh) * velocity.y + fresh * (here.y - last.y - drift.y),
+    };
+    this.missing = 0;
     this.active = look;
-    this.current = multiply(fit.matrix, look.fromKey);
+    this.current = pose;
     look.exposure = fit;
-    const here = apply(this.current, this.offset.x, this.offset.y);
-    this.velocity = { x: here.x - last.x, y: here.y - last.y };
     this.keepUp(picture, look, fit);
     return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
   }
@@ -145,69 +214,137 @@ export class PointTracker {
     return { rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
   }
 
-  /** The look that served last finds the place; of those that fit there the oldest decides. */
-  private find(picture: Plane): { look: Look; fit: Fit; certainty: number } | null {
-    const { kernels, looks } = this;
-    const area = this.cut(picture, this.active);
-    const match = area && this.match(this.active, area);
-    if (!match) return null;
-    const inKey = multiply(match.fit.matrix, this.active.fromKey);
-    const fits = looks.map((look) => {
-      if (look === this.active) return match.fit;
-      const start = multiply(inKey, invert(look.fromKey));
-      const fit = refine(kernels, look.template, area, start, look.exposure);
-      return fit && this.plausible(multiply(fit.matrix, look.fromKey)) ? fit : null;
-    });
-    const best = Math.max(...fits.map((fit) => fit?.score ?? -1));
-    const oldest = fits.findIndex((fit) => fit && fit.score >= best - loyalty);
-    return { look: looks[oldest], fit: fits[oldest] ?? match.fit, certainty: match.certainty };
+  /** Farther than this from the prediction, in pixels, a find is a leap. */
+  private get allowance(): number {
+    return 2 + 3 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
-  /** The part of the picture that search and refinement will look at; null when it lies outside. */
-  private cut(picture: Plane, look: Look): (Area & { inner: Inner }) | null {
-    const { width, height } = look.template;
+  /** The look that served last finds the place; of those that fit there the oldest decides. */
+  private find(picture: TrackPicture, expected: Mat3): Match | null {
+    const { active } = this;
+    const near = this.cut(picture, active, expected, { x: directReach, y: directReach });
+    const direct = near && this.fitAt(active, near, expected, expected);
+    const calm = direct?.credible && this.missing === 0 && direct.likeness >= asExpected;
+    if (near && direct && calm && this.frames % watchInterval !== 0) return this.decide(direct, near);
+    const wide = this.cut(picture, active, expected, this.searchReach());
+    if (!wide) return near && direct && this.decide(direct, near);
+    const peaks = this.search(active, wide, expected);
+    const searched = this.best(active, wide, peaks, expected);
+    // Unless another place is clearly better, it is the nearer one.
+    const nearer = direct && (!searched || (direct.credible && direct.fit.score >= searched.fit.score - 0.03));
+    const chosen = nearer ? direct : searched;
+    if (!chosen) return null;
+    const { matrix } = chosen.fit;
+    if (chosen.credible) this.lookalikes.remember(peaks, { x: matrix[2] / matrix[8], y: matrix[5] / matrix[8] });
+    return this.decide(chosen, nearer && near ? near : wide);
+  }
+
+  /** Registers a look at a pose; null where nothing fits, or nothing as well as `least`. */
+  private fitAt(look: Look, area: Area, pose: Mat3, expected: Mat3, least = 0): Match | null {
+    const start = multiply(pose, invert(look.fromKey));
+    const { kernels } = this;
+    const full = refine(kernels, look.template, area, start, look.exposure);
+    const good = full && full.score >= least && this.plausible(multiply(full.matrix, look.fromKey));
+    const fit = good ? full : refine(kernels, look.template, area, start, look.exposure, 'shift');
+    return fit && this.judge(look, fit, expected);
+  }
+
+  private judge(look: Look, fit: Fit, expected: Mat3): Match {
+    const pose = multiply(fit.matrix, look.fromKey);
+    const { x, y } = this.offset;
+    const [from, to] = [apply(expected, x, y), apply(pose, x, y)];
+    const leap = { x: to.x - from.x, y: to.y - from.y };
+    const best = Math.max(look.best, fit.score);
+    const alike = likeness(fit, best);
+    const doubt = this.lookalikes.doubt(leap);
+    const confidence = confidenceOf(fit, best) * doubt;
+    return { look, fit, pose, likeness: alike, confidence, doubt, credible: this.isCredible(leap, alike) };
+  }
+
+  /** Whether the point may have gone there: not far from where it was expected, or without its like. */
+  private isCredible({ x, y }: Point, alike: number): boolean {
+    if (this.missing > 0 && alike < recognised) return false;
+    const near = Math.hypot(x, y) <= this.allowance;
+    return near || (alike >= asExpected && this.lookalikes.unique);
+  }
+
+  /** Of the looks that fit where one was found, the oldest decides. */
+  private decide(found: Match, area: Area): Match {
+    const { looks, kernels } = this;
+    if (looks.length === 1) return found;
+    const fits = looks.map((look) => {
+      if (look === found.look) return found;
+      const start = multiply(found.pose, invert(look.fromKey));
+      const fit = refine(kernels, look.template, area, start, look.exposure);
+      if (!fit || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
+      return { ...found, ...this.judge(look, fit, found.pose), doubt: found.doubt };
+    });
+    const best = Math.max(...fits.map((f) => f?.fit.score ?? -1));
+    return fits.find((f) => f && f.fit.score >= best - loyalty) ?? found;
+  }
+
+  private searchReach(): Point {
+    const { width, height } = this.active.template;
     const { search } = this.options;
-    const reachX = Math.max(2, Math.round((search.width - width) / 2));
-    const reachY = Math.max(2, Math.round((search.height - height) / 2));
-    const pose = multiply(this.current, invert(look.fromKey));
-    const left = Math.floor(pose[2] / pose[8] + this.velocity.x) - (width >> 1) - reachX;
-    const top = Math.floor(pose[5] / pose[8] + this.velocity.y) - (height >> 1) - reachY;
-    const inner = { left: 0, top: 0, width: width + 2 * reachX, height: height + 2 * reachY };
+    return {
+      x: Math.max(2, Math.round((search.width - width) / 2)),
+      y: Math.max(2, Math.round((search.height - height) / 2)),
+    };
+  }
+
+  /** The part of the picture about an expected pose, so far around; null when it lies outside. */
+  private cut(picture: TrackPicture, look: Look, expected: Mat3, reach: Point): (Area & { inner: Inner }) | null {
+    const { width, height } = look.template;
+    const pose = multiply(expected, invert(look.fromKey));
+    const left = Math.floor(pose[2] / pose[8]) - (width >> 1) - reach.x;
+    const top = Math.floor(pose[5] / pose[8]) - (height >> 1) - reach.y;
+    const inner = { left: 0, top: 0, width: width + 2 * reach.x, height: height + 2 * reach.y };
     if (left + inner.width <= 0 || top + inner.height <= 0) return null;
     if (left >= picture.width || top >= picture.height) return null;
     // A turned box hangs over the rectangle that its middle stays in.
-    inner.left = inner.top = Math.ceil(Math.max(width, height) / 3) + 8;
+    inner.left = inner.top = Math.ceil(Math.max(width, height) * this.overhang(pose)) + 8;
     const across = inner.width + 2 * inner.left;
     const down = inner.height + 2 * inner.top;
-    const at = this.kernels.room('area', areaBytes(across, down));
+    const at = this.kernels.room(reach.x === directReach ? 'near' : 'wide', areaBytes(across, down));
+    const { analysis } = this.options;
     return {
-      ...cutArea(this.kernels, picture, left - inner.left, top - inner.top, across, down, at),
+      ...readArea(this.kernels, picture, analysis, left - inner.left, top - inner.top, across, down, at),
       inner,
     };
   }
 
-  private match(look: Look, area: Area & { inner: Inner }): { fit: Fit; certainty: number } | null {
-    const { template } = look;
-    const { inner } = area;
-    const pose = multiply(this.current, invert(look.fromKey));
-    const peaks = searchTemplate(this.kernels, this.drawn(look, pose), area, inner);
-    if (peaks.length === 0) return null;
-    const reachX = (inner.width - template.width) / 2;
-    const reachY = (inner.height - template.height) / 2;
-    const ranked = peaks.map((peak) => ({
-      ...peak,
-      worth: peak.score - farPenalty * Math.hypot((peak.x - reachX) / reachX, (peak.y - reachY) / reachY),
-    }));
-    ranked.sort((p, q) => q.worth - p.worth);
-    const [best, rival] = ranked;
-    const x = area.left + inner.left + best.x + (template.width >> 1) + 0.5;
-    const y = area.top + inner.top + best.y + (template.height >> 1) + 0.5;
-    const start = multiply(translation(x - pose[2], y - pose[5]), pose);
-    const full = refine(this.kernels, template, area, start, look.exposure);
-    const fits =
-      full && full.score >= best.score - 0.02 && this.plausible(multiply(full.matrix, look.fromKey));
-    const fit = fits ? full : refine(this.kernels, template, area, start, look.exposure, 'shift');
-    return fit && { fit, certainty: certainty(best, rival) };
+  /** How far a turned and grown box reaches beyond an upright one, against its longer side. */
+  private overhang(pose: Mat3): number {
+    const { rotation, scale } = turnAt(pose, 0, 0);
+    const turned = Math.abs(Math.sin(rotation)) + Math.abs(Math.cos(rotation));
+    return Math.min(Math.max((scale * turned - 1) / 2, 0), 1.5);
+  }
+
+  /** Where in the area the look fits, as middles of its box in the picture, the best first. */
+  private search(look: Look, area: Area & { inner: Inner }, expected: Mat3): Peak[] {
+    const turned = multiply(expected, invert(look.fromKey));
+    const peaks = searchTemplate(this.kernels, this.drawn(look, turned), area, area.inner);
+    const x = area.left + area.inner.left + (look.template.width >> 1) + 0.5;
+    const y = area.top + area.inner.top + (look.template.height >> 1) + 0.5;
+    return peaks.map((peak) => ({ x: x + peak.x, y: y + peak.y, score: peak.score }));
+  }
+
+  /** The first of the places found that can be believed, the likelier ones first; else the likeliest. */
+  private best(look: Look, area: Area & { inner: Inner }, peaks: readonly Peak[], expected: Mat3): Match | null {
+    const turned = multiply(expected, invert(look.fromKey));
+    const middle = { x: turned[2] / turned[8], y: turned[5] / turned[8] };
+    const reach = this.searchReach();
+    const worth = ({ x, y, score }: Peak): number =>
+      score - farPenalty * Math.hypot((x - middle.x) / reach.x, (y - middle.y) / reach.y);
+    const ranked = [...peaks].sort((p, q) => worth(q) - worth(p)).slice(0, mostPlaces);
+    let first: Match | null = null;
+    for (const { x, y, score } of ranked) {
+      const pose = multiply(translation(x - middle.x, y - middle.y), expected);
+      const match = this.fitAt(look, area, pose, expected, score - 0.02);
+      if (match?.credible) return match;
+      first ??= match;
+    }
+    return first;
   }
 
   /** The look's template as the search needs it, drawn anew only when it has turned visibly. */
@@ -226,17 +363,18 @@ export class PointTracker {
    * Takes a new look when this one fits much worse than it did. What merely covers a part leaves the rest
    * fitting as before, and what covers all comes within a few frames: neither is a new look.
    */
-  private keepUp(picture: Plane, look: Look, fit: Fit): void {
+  private keepUp(picture: TrackPicture, look: Look, fit: Fit): void {
     look.best = Math.max(look.best, fit.score);
     const { recent } = look;
     recent.push(fit.score);
     if (recent.length > slowly) recent.shift();
     if (Math.max(...recent) - fit.score > fallen * 0.75) return;
     const newest = this.looks[this.looks.length - 1];
-    if (look !== newest || fit.score > look.best - fallen || fit.trusted > alike || fit.share < 0.6) return;
-    const { template: size, shape } = this.options;
+    if (look !== newest || fit.score > look.best - fallen) return;
+    if (fit.trusted > alike || fit.share < wholeEnough || fit.error > exactEnough) return;
+    const { template: size, shape, analysis } = this.options;
     const at = { x: this.current[2] / this.current[8], y: this.current[5] / this.current[8] };
-    const template = cutTemplate(this.kernels, picture, at, size, shape);
+    const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
     const fromKey = multiply(translation(-template.centre.x, -template.centre.y), this.current);
     this.looks.push({ template, fromKey, drawn: null, exposure: null, best: 0, recent: [] });
     if (this.looks.length > 1 + mostLooks) this.drop(this.looks.splice(1, 1)[0]);
@@ -252,11 +390,17 @@ export class PointTracker {
   private plausible(next: Mat3): boolean {
     const before = turnAt(this.current, 0, 0);
     const after = turnAt(next, 0, 0);
-    const ratio = after.scale / before.scale;
+    const ratio = Math.abs(Math.log(after.scale / before.scale));
     const angle = Math.abs(after.rotation - before.rotation);
-    return ratio > 0.96 && ratio < 1.04 && Math.min(angle, 2 * Math.PI - angle) < 0.1;
+    const slack = 1 + 0.3 * this.missing;
+    return ratio < 0.08 * slack && Math.min(angle, 2 * Math.PI - angle) < 0.15 * slack;
   }
 }
+
+/** Of the places a search finds so many are looked at closely. */
+const mostPlaces = 3;
+/** So far around the expected place, in pixels, a registration without a search may look. */
+const directReach = 6;
 
 /** The rectangle of an area that the template stays inside. */
 interface Inner {
@@ -264,11 +408,4 @@ interface Inner {
   top: number;
   width: number;
   height: number;
-}
-
-/** 1 when no other place looks alike; falls to 0.7 when a rival is as good: doubtful, but not lost by that alone. */
-function certainty(best: Peak, rival: Peak | undefined): number {
-  if (!rival) return 1;
-  const lead = (best.score - rival.score) / rivalMargin;
-  return Math.min(Math.max(0.7 + 0.3 * lead, 0.7), 1);
 }

@@ -22,6 +22,8 @@ export interface Fit extends Exposure {
   share: number;
   /** Expected error of the position along its least certain direction, pixels: large where it can slide. */
   error: number;
+  /** That direction, radians clockwise from the x axis. */
+  slide: number;
 }
 
 const maxIterations = 20;
@@ -35,6 +37,8 @@ const leastSpread = 1.5;
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
 const cauchy = 2.385 * 1.4826;
 const leastGain = 0.02;
+/** Into so many strips the box is cut to see whether they agree. */
+const mostStrips = 8;
 /** The longest leap ahead, in steps. */
 const longestLeap = 8;
 
@@ -127,7 +131,11 @@ export function refine(
     if (held && moved * stretch < settled) break;
     if (moved < nearly) fine = true;
   }
-  const error = worstError(normal, n, gathered, variance);
+  const strip = (count / height) * Math.ceil(height / mostStrips);
+  const { gain, bias } = exposure;
+  const strips = kernels.stripSums(descent, n, count, strip, level, seen, gain, bias, weight, scratch);
+  const asked = Array.from({ length: strips * n }, (_, i) => kernels.double(scratch, i));
+  const { error, slide } = worstError(normal, n, gathered, variance, asked);
 
   const correlation = (weights: number): number => {
     kernels.moments(level, seen, weights, count, shift, sums);
@@ -137,7 +145,7 @@ export function refine(
   };
   const trusted = correlation(weight);
   const share = kernels.double(sums, 0) / (width * height);
-  return { matrix, ...exposure, score: correlation(0), trusted, share, error };
+  return { matrix, ...exposure, score: correlation(0), trusted, share, error, slide };
 }
 
 /**
@@ -174,15 +182,45 @@ function solveExposure(
 }
 
 /**
- * Expected error along the direction that holds the box least: the Cramér-Rao bound of a shift for residuals
- * of this variance (Robinson & Milanfar 2004). Half of the variance is the template's own grain, which makes
- * gradients where there is nothing to hold on to: a quarter of the variance in each, taken off again here.
+ * Expected error along the direction that holds the box least, and that direction. It is the larger of two:
+ * the Cramér-Rao bound for residuals of this variance (Robinson & Milanfar 2004), and how far the strips of
+ * the box disagree about where they belong (the cluster-robust covariance of Liang & Zeger 1986), which sees
+ * what is no mere noise: smear, blocks of compression, something half in the way. Half of the variance is the
+ * template's own grain, which makes gradients where there is nothing to hold on to: a quarter of the variance
+ * in each, taken off again here.
  */
-function worstError(normal: Float64Array, n: number, weight: number, variance: number): number {
+function worstError(
+  normal: Float64Array,
+  n: number,
+  weight: number,
+  variance: number,
+  asked: readonly number[],
+): { error: number; slide: number } {
+  const [x, y] = [exposureRows, exposureRows + 1];
   const grain = (weight * variance) / 4;
-  const xx = normal[exposureRows * n + exposureRows] - grain;
-  const xy = normal[exposureRows * n + exposureRows + 1];
-  const yy = normal[(exposureRows + 1) * n + exposureRows + 1] - grain;
+  const xx = normal[x * n + x] - grain;
+  const xy = normal[x * n + y];
+  const yy = normal[y * n + y] - grain;
+  const slide = Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2;
   const least = (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);
-  return least > 0 ? Math.sqrt(variance / least) : Infinity;
+  if (!(least > 0)) return { error: Infinity, slide };
+  const strips = asked.length / n;
+  const unit = new Float64Array(n);
+  unit[x] = 1;
+  const alongX = solveSymmetric(normal, unit, n);
+  unit.fill(0)[y] = 1;
+  const alongY = solveSymmetric(normal, unit, n);
+  let [sx, sxy, sy] = [0, 0, 0];
+  for (let b = 0; b < strips && alongX && alongY; b++) {
+    let [dx, dy] = [0, 0];
+    for (let j = 0; j < n; j++) {
+      dx += alongX[j] * asked[b * n + j];
+      dy += alongY[j] * asked[b * n + j];
+    }
+    sx += dx * dx;
+    sxy += dx * dy;
+    sy += dy * dy;
+  }
+  const scatter = ((sx + sy) / 2 + Math.hypot((sx - sy) / 2, sxy)) * (strips / Math.max(strips - 1, 1));
+  return { error: Math.sqrt(Math.max(variance / least, scatter)), slide };
 }

@@ -1,7 +1,7 @@
 import type { Mat3 } from '../geometry/mat3.js';
-import type { Plane } from '../image/plane.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { areaBytes, cutArea, type Area } from './area.js';
+import { plainAnalysis, readArea, type TrackPicture } from './analysis.js';
+import { areaBytes, type Area } from './area.js';
 import { parameterCount, steepestDescent, type Shape } from './shape.js';
 
 /**
@@ -38,13 +38,17 @@ export const exposureRows = 2;
 
 const odd = (n: number): number => Math.max(3, Math.round(n) | 1);
 
-/** Cuts a template of about `width`×`height` around (x, y), corner-origin pixels. Returned to `freeTemplate`. */
+/**
+ * Cuts a template of about `width`×`height` around (x, y), corner-origin pixels, as `analysis` sees the picture.
+ * Returned to `freeTemplate`.
+ */
 export function cutTemplate(
   kernels: TrackKernels,
-  picture: Plane,
+  picture: TrackPicture,
   { x, y }: { x: number; y: number },
   size: { width: number; height: number },
   shape: Shape,
+  analysis = plainAnalysis,
 ): Template {
   const width = odd(size.width);
   const height = odd(size.height);
@@ -62,7 +66,8 @@ export function cutTemplate(
   const descent = level + 4 * count;
   const left = Math.floor(x) - halfW - margin;
   const top = Math.floor(y) - halfH - margin;
-  const surround = cutArea(kernels, picture, left, top, across, down, descent + 4 * count * rows);
+  const at = descent + 4 * count * rows;
+  const surround = readArea(kernels, picture, analysis, left, top, across, down, at);
 
   const pixels = kernels.bytes(surround.at, across * down);
   const levels = kernels.floats(level, count).fill(NaN);
@@ -77,13 +82,13 @@ export function cutTemplate(
       const i = u + halfW + margin;
       const j = v + halfH + margin;
       if (i < bounds.left || j < bounds.top || i >= bounds.right || j >= bounds.bottom) continue;
-      const at = j * across + i;
+      const pixel = j * across + i;
       const out = (v + halfH) * columns + u + halfW;
-      levels[out] = pixels[at];
-      sum += pixels[at];
+      levels[out] = pixels[pixel];
+      sum += pixels[pixel];
       seen++;
-      const gx = (pixels[at + 1] - pixels[at - 1]) / 2;
-      const gy = (pixels[at + across] - pixels[at - across]) / 2;
+      const gx = (pixels[pixel + 1] - pixels[pixel - 1]) / 2;
+      const gy = (pixels[pixel + across] - pixels[pixel - across]) / 2;
       steepestDescent(shape, gx, gy, u, v, reach, answer);
       images[out] = 1;
       for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];

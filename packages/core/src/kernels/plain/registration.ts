@@ -87,3 +87,23 @@ export function gather(
   }
   return { right, weight, squares, normal };
 }
+
+/** What each strip of `strip` pixels asks for by itself: weighted right-hand sides, n a strip. */
+export function stripSums(
+  descent: Float32Array,
+  n: number,
+  level: Float32Array,
+  seen: Float32Array,
+  { gain, bias }: { gain: number; bias: number },
+  weight: Float32Array,
+  strip: number,
+): number[] {
+  const sums = new Array<number>(n * Math.ceil(level.length / strip)).fill(0);
+  for (let i = 0; i < level.length; i++) {
+    const residual = seen[i] - gain * level[i] - bias;
+    if (Number.isNaN(residual)) continue;
+    for (let j = 0; j < n; j++)
+      sums[Math.floor(i / strip) * n + j] += ((weight[i] * residual) / gain) * descent[j * level.length + i];
+  }
+  return sums;
+}
