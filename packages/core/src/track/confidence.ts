@@ -6,10 +6,12 @@ import type { Fit } from './refine.js';
  */
 
 /** Expected error, in pixels, at which a fit is worth a half. */
-const halfError = 0.34;
+const halfError = 0.42;
 /** Likeness at which a fit is worth a half, and how fast that goes. */
 const halfLikeness = 0.62;
 const likenessSlope = 0.07;
+/** Where less of the box than this shows what the template shows, to within the noise, it may be something else. */
+const wantedShare = 0.72;
 
 /**
  * How much a fit is like what the template has been like at its best, 1 when just so. What is believed of a
@@ -24,5 +26,6 @@ const usualShare = 0.88;
 export function confidenceOf(fit: Fit, best: number): number {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
   const exact = 1 / (1 + (fit.error / halfError) ** 2);
-  return alike * exact;
+  const agreeing = Math.min(fit.share / wantedShare, 1);
+  return alike * exact * agreeing;
 }

@@ -8,7 +8,15 @@ import { refine, type Exposure, type Fit } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
 import { searchTemplate, type Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
-import { cutTemplate, freeTemplate, turnTemplate, type SearchTemplate, type Template } from './template.js';
+import {
+  cutTemplate,
+  freeSearchTemplate,
+  freeTemplate,
+  turnHalves,
+  turnTemplate,
+  type SearchTemplate,
+  type Template,
+} from './template.js';
 
 export interface Size {
   width: number;
@@ -67,8 +75,9 @@ const exactEnough = 0.12;
 const wholeEnough = 0.75;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
-/** Likeness asked of a point that was missing. */
-const recognised = 0.8;
+/** Likeness, and share of the box, asked of a point that was missing. */
+const recognised = 0.85;
+const recognisedShare = 0.6;
 /** Even where all is well, every so many frames the box is searched for places that look alike. */
 const watchInterval = 8;
 /** Surprises below this, in pixels, say nothing. */
@@ -76,7 +85,7 @@ const leastSurprise = 0.7;
 /** How fast uncertainty grows while the point is missing, pixels a frame. */
 const wandering = 1.2;
 /** What is left of the velocity a frame later while the point is missing. */
-const keptVelocity = 0.95;
+const keptVelocity = 0.9;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
 
@@ -204,7 +213,10 @@ export class PointTracker {
     this.missing = 0;
     this.active = look;
     this.current = pose;
-    look.exposure = fit;
+    // What covers a part must not pass for noise from then on.
+    const before = look.exposure?.residual ?? fit.residual;
+    const residual = match.likeness >= asExpected ? fit.residual : Math.min(fit.residual, before * 1.05);
+    look.exposure = { gain: fit.gain, bias: fit.bias, residual };
     this.keepUp(picture, look, fit);
     return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
   }
@@ -229,9 +241,14 @@ export class PointTracker {
     const wide = this.cut(picture, active, expected, this.searchReach());
     if (!wide) return near && direct && this.decide(direct, near);
     const peaks = this.search(active, wide, expected);
-    const searched = this.best(active, wide, peaks, expected);
+    let searched = this.best(active, wide, peaks, expected);
+    // Something may be in the way: each half of the box is looked for by itself.
+    if (!searched?.credible || searched.likeness < asExpected) {
+      const halves = this.best(active, wide, this.searchHalves(active, wide, expected), expected);
+      if (halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness)) searched = halves;
+    }
     // Unless another place is clearly better, it is the nearer one.
-    const nearer = direct && (!searched || (direct.credible && direct.fit.score >= searched.fit.score - 0.03));
+    const nearer = direct && (!searched || (direct.credible && direct.likeness >= searched.likeness - 0.03));
     const chosen = nearer ? direct : searched;
     if (!chosen) return null;
     const { matrix } = chosen.fit;
@@ -239,12 +256,12 @@ export class PointTracker {
     return this.decide(chosen, nearer && near ? near : wide);
   }
 
-  /** Registers a look at a pose; null where nothing fits, or nothing as well as `least`. */
-  private fitAt(look: Look, area: Area, pose: Mat3, expected: Mat3, least = 0): Match | null {
+  /** Registers a look at a pose; null where nothing fits. */
+  private fitAt(look: Look, area: Area, pose: Mat3, expected: Mat3): Match | null {
     const start = multiply(pose, invert(look.fromKey));
     const { kernels } = this;
     const full = refine(kernels, look.template, area, start, look.exposure);
-    const good = full && full.score >= least && this.plausible(multiply(full.matrix, look.fromKey));
+    const good = full && this.plausible(multiply(full.matrix, look.fromKey));
     const fit = good ? full : refine(kernels, look.template, area, start, look.exposure, 'shift');
     return fit && this.judge(look, fit, expected);
   }
@@ -257,13 +274,13 @@ export class PointTracker {
     const best = Math.max(look.best, fit.score);
     const alike = likeness(fit, best);
     const doubt = this.lookalikes.doubt(leap);
+    const known = this.missing === 0 || (alike >= recognised && fit.share >= recognisedShare);
     const confidence = confidenceOf(fit, best) * doubt;
-    return { look, fit, pose, likeness: alike, confidence, doubt, credible: this.isCredible(leap, alike) };
+    return { look, fit, pose, likeness: alike, confidence, doubt, credible: known && this.isCredible(leap, alike) };
   }
 
   /** Whether the point may have gone there: not far from where it was expected, or without its like. */
   private isCredible({ x, y }: Point, alike: number): boolean {
-    if (this.missing > 0 && alike < recognised) return false;
     const near = Math.hypot(x, y) <= this.allowance;
     return near || (alike >= asExpected && this.lookalikes.unique);
   }
@@ -322,14 +339,29 @@ export class PointTracker {
 
   /** Where in the area the look fits, as middles of its box in the picture, the best first. */
   private search(look: Look, area: Area & { inner: Inner }, expected: Mat3): Peak[] {
-    const turned = multiply(expected, invert(look.fromKey));
-    const peaks = searchTemplate(this.kernels, this.drawn(look, turned), area, area.inner);
-    const x = area.left + area.inner.left + (look.template.width >> 1) + 0.5;
-    const y = area.top + area.inner.top + (look.template.height >> 1) + 0.5;
-    return peaks.map((peak) => ({ x: x + peak.x, y: y + peak.y, score: peak.score }));
+    return this.seek(this.drawn(look, multiply(expected, invert(look.fromKey))), area);
   }
 
-  /** The first of the places found that can be believed, the likelier ones first; else the likeliest. */
+  /** The two best places of each half of the box. */
+  private searchHalves(look: Look, area: Area & { inner: Inner }, expected: Mat3): Peak[] {
+    const halves = turnHalves(this.kernels, look.template, multiply(expected, invert(look.fromKey)));
+    const peaks = halves.flatMap((half) => this.seek(half, area).slice(0, 2));
+    halves.forEach((half) => freeSearchTemplate(this.kernels, half));
+    return peaks;
+  }
+
+  private seek(wanted: SearchTemplate, area: Area & { inner: Inner }): Peak[] {
+    const { width, height } = wanted.levels[wanted.levels.length - 1];
+    const x = area.left + area.inner.left + width / 2 - wanted.middle.x;
+    const y = area.top + area.inner.top + height / 2 - wanted.middle.y;
+    return searchTemplate(this.kernels, wanted, area, area.inner).map((peak) => ({
+      x: x + peak.x,
+      y: y + peak.y,
+      score: peak.score,
+    }));
+  }
+
+  /** Of the likeliest places found the one most like the point, if it can be believed. */
   private best(look: Look, area: Area & { inner: Inner }, peaks: readonly Peak[], expected: Mat3): Match | null {
     const turned = multiply(expected, invert(look.fromKey));
     const middle = { x: turned[2] / turned[8], y: turned[5] / turned[8] };
@@ -337,14 +369,15 @@ export class PointTracker {
     const worth = ({ x, y, score }: Peak): number =>
       score - farPenalty * Math.hypot((x - middle.x) / reach.x, (y - middle.y) / reach.y);
     const ranked = [...peaks].sort((p, q) => worth(q) - worth(p)).slice(0, mostPlaces);
-    let first: Match | null = null;
-    for (const { x, y, score } of ranked) {
+    let best: Match | null = null;
+    for (const { x, y } of ranked) {
       const pose = multiply(translation(x - middle.x, y - middle.y), expected);
-      const match = this.fitAt(look, area, pose, expected, score - 0.02);
-      if (match?.credible) return match;
-      first ??= match;
+      const match = this.fitAt(look, area, pose, expected);
+      if (match && (!best || rank(match) > rank(best))) best = match;
+      // The first is the nearest good one; others count only where it is doubtful.
+      if (best?.credible && best.likeness >= asExpected) break;
     }
-    return first;
+    return best;
   }
 
   /** The look's template as the search needs it, drawn anew only when it has turned visibly. */
@@ -353,7 +386,7 @@ export class PointTracker {
     const slack = drawnSlack / template.reach;
     if (drawn && [0, 1, 3, 4].every((i) => Math.abs(drawn.matrix[i] - matrix[i]) < slack))
       return drawn.search;
-    if (drawn) this.kernels.free(drawn.search.at, drawn.search.bytes);
+    if (drawn) freeSearchTemplate(this.kernels, drawn.search);
     const search = turnTemplate(this.kernels, template, matrix);
     look.drawn = { matrix, search };
     return search;
@@ -383,7 +416,7 @@ export class PointTracker {
 
   private drop(look: Look): void {
     freeTemplate(this.kernels, look.template);
-    if (look.drawn) this.kernels.free(look.drawn.search.at, look.drawn.search.bytes);
+    if (look.drawn) freeSearchTemplate(this.kernels, look.drawn.search);
   }
 
   /** From one frame to the next nothing turns or grows by more than a little. */
@@ -396,6 +429,9 @@ export class PointTracker {
     return ratio < 0.08 * slack && Math.min(angle, 2 * Math.PI - angle) < 0.15 * slack;
   }
 }
+
+/** What can be believed goes before what cannot; then likeness counts. */
+const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;
 
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;

@@ -9,9 +9,12 @@ import { exposureRows, type Template } from './template.js';
 export interface Exposure {
   gain: number;
   bias: number;
+  /** Median size of what is left over, grey levels: noise, and what has changed. Unknown before a first fit. */
+  residual?: number;
 }
 
 export interface Fit extends Exposure {
+  residual: number;
   /** From the template's box (pixels from its centre) to the picture, corner origin. */
   matrix: Mat3;
   /** Zero-mean normalised correlation of template and picture under the fit, −1 to 1. */
@@ -37,8 +40,12 @@ const leastSpread = 1.5;
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
 const cauchy = 2.385 * 1.4826;
 const leastGain = 0.02;
+/** Residuals do not grow faster than this from frame to frame: what is farther off is something in the way. */
+const growth = 1.6;
 /** Into so many strips the box is cut to see whether they agree. */
 const mostStrips = 8;
+/** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
+const deflation = 4;
 /** The longest leap ahead, in steps. */
 const longestLeap = 8;
 
@@ -72,7 +79,9 @@ export function refine(
   const median = ({ gain, bias }: Exposure): number =>
     kernels.medianResidual(level, seen, count, gain, bias, scratch);
 
+  const most = known?.residual === undefined ? Infinity : Math.max(growth * known.residual, leastSpread);
   let matrix = start;
+  let residual = 0;
   let exposure: Exposure = { gain: 1, bias: shift };
   let spread = 0;
   let variance = 0;
@@ -96,7 +105,9 @@ export function refine(
     }
     // Held fast once it has stopped shrinking, so that the last steps run towards one place.
     if (!held) {
-      const next = cauchy * Math.max(median(exposure), leastSpread);
+      residual = median(exposure);
+      // On the way all may be believed a little; at the end only what fits as it did before.
+      const next = cauchy * Math.max(fine ? Math.min(residual, most) : residual, leastSpread);
       held = fine && next > 0.9 * spread;
       spread = next;
     }
@@ -135,7 +146,7 @@ export function refine(
   const { gain, bias } = exposure;
   const strips = kernels.stripSums(descent, n, count, strip, level, seen, gain, bias, weight, scratch);
   const asked = Array.from({ length: strips * n }, (_, i) => kernels.double(scratch, i));
-  const { error, slide } = worstError(normal, n, gathered, variance, asked);
+  const { error, slide } = worstError(normal, n, gathered, variance, Math.min(template.grain, variance / 2), asked);
 
   const correlation = (weights: number): number => {
     kernels.moments(level, seen, weights, count, shift, sums);
@@ -145,7 +156,7 @@ export function refine(
   };
   const trusted = correlation(weight);
   const share = kernels.double(sums, 0) / (width * height);
-  return { matrix, ...exposure, score: correlation(0), trusted, share, error, slide };
+  return { matrix, ...exposure, residual, score: correlation(0), trusted, share, error, slide };
 }
 
 /**
@@ -185,19 +196,19 @@ function solveExposure(
  * Expected error along the direction that holds the box least, and that direction. It is the larger of two:
  * the Cramér-Rao bound for residuals of this variance (Robinson & Milanfar 2004), and how far the strips of
  * the box disagree about where they belong (the cluster-robust covariance of Liang & Zeger 1986), which sees
- * what is no mere noise: smear, blocks of compression, something half in the way. Half of the variance is the
- * template's own grain, which makes gradients where there is nothing to hold on to: a quarter of the variance
- * in each, taken off again here.
+ * what is no mere noise: smear, blocks of compression, something half in the way. The template's own grain makes
+ * gradients where there is nothing to hold on to: half its variance in each, taken off again here.
  */
 function worstError(
   normal: Float64Array,
   n: number,
   weight: number,
   variance: number,
+  grainVariance: number,
   asked: readonly number[],
 ): { error: number; slide: number } {
   const [x, y] = [exposureRows, exposureRows + 1];
-  const grain = (weight * variance) / 4;
+  const grain = (weight * grainVariance) / 2;
   const xx = normal[x * n + x] - grain;
   const xy = normal[x * n + y];
   const yy = normal[y * n + y] - grain;
@@ -222,5 +233,5 @@ function worstError(
     sy += dy * dy;
   }
   const scatter = ((sx + sy) / 2 + Math.hypot((sx - sy) / 2, sxy)) * (strips / Math.max(strips - 1, 1));
-  return { error: Math.sqrt(Math.max(variance / least, scatter)), slide };
+  return { error: Math.sqrt(Math.max((deflation * variance) / least, scatter)), slide };
 }

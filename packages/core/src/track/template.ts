@@ -20,6 +20,8 @@ export interface Template {
   /** Half the box's diagonal: the length that parameters of motion are counted in. */
   reach: number;
   mean: number;
+  /** Variance of its noise, at most: fine texture counts as noise. */
+  grain: number;
   /** Grey levels less the mean; not a number in the padding and outside the picture. */
   level: number;
   /**
@@ -99,38 +101,49 @@ export function cutTemplate(
     levels[i] -= mean;
     if (images[i] !== 0) images[count + i] = levels[i];
   }
+  const grain = noiseVariance(kernels, surround, margin, width, height);
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
-  return { width, height, count, centre, shape, reach, mean, level, descent, surround, margin, bytes };
+  return { width, height, count, centre, shape, reach, mean, grain, level, descent, surround, margin, bytes };
+}
+
+/** Immerkær 1996: the mean size of the difference of two Laplacians, which even slopes and edges leave at nothing. */
+function noiseVariance(kernels: TrackKernels, { at, stride }: Area, margin: number, width: number, height: number): number {
+  const pixels = kernels.bytes(at, stride * (height + 2 * margin));
+  let sum = 0;
+  for (let j = margin; j < margin + height; j++) {
+    for (let i = margin; i < margin + width; i++) {
+      const p = j * stride + i;
+      const corners = pixels[p - stride - 1] + pixels[p - stride + 1] + pixels[p + stride - 1] + pixels[p + stride + 1];
+      const sides = pixels[p - stride] + pixels[p + stride] + pixels[p - 1] + pixels[p + 1];
+      sum += Math.abs(corners - 2 * sides + 4 * pixels[p]);
+    }
+  }
+  const sigma = (Math.sqrt(Math.PI / 2) * sum) / (6 * width * height);
+  return sigma * sigma;
 }
 
 export const freeTemplate = (kernels: TrackKernels, template: Template): void =>
   kernels.free(template.level, template.bytes);
 
-/** A template as it looks after a turn, packed for the search on every level of its pyramid, finest last. */
+/** Where of the box a search template was taken: the middle of its part, picture pixels from the box's middle. */
 export interface SearchTemplate {
   levels: { at: number; width: number; height: number }[];
   at: number;
   bytes: number;
+  middle: { x: number; y: number };
 }
 
 const smallest = 16;
 const mostLevels = 6;
 
-const packedBytes = (width: number, height: number): number => 16 + 2 * ((width + 7) & ~7) * height;
+const packedBytes = (width: number, height: number): number =>
+  (16 + 2 * ((width + 7) & ~7) * height + 63) & ~63;
 
-/** Draws the template through `m` (from box to picture; its shift does not count) for the whole-pixel search. */
-export function turnTemplate(kernels: TrackKernels, template: Template, m: Mat3): SearchTemplate {
+/** What the template looks like through `m` (from box to picture; its shift does not count), in bytes at `drawn`. */
+function drawTurned(kernels: TrackKernels, template: Template, m: Mat3): number {
   const { width, height, surround, margin, count } = template;
-  const sizes = [{ width, height }];
-  while (Math.min(sizes[0].width, sizes[0].height) >= smallest && sizes.length < mostLevels) {
-    sizes.unshift({ width: sizes[0].width >> 1, height: sizes[0].height >> 1 });
-  }
-  const bytes = sizes.reduce((sum, s) => sum + ((packedBytes(s.width, s.height) + 63) & ~63), 0);
-  const at = kernels.alloc(bytes);
   const seen = kernels.room('seen', 4 * count);
   const drawn = kernels.room('drawn', areaBytes(width, height));
-  const half = kernels.room('half', areaBytes(width, height));
-
   // The picture's box shows what the inverse of the turn takes it from.
   const [a, b, c, d] = [m[0] / m[8], m[1] / m[8], m[3] / m[8], m[4] / m[8]];
   const det = a * d - b * c;
@@ -139,20 +152,65 @@ export function turnTemplate(kernels: TrackKernels, template: Template, m: Mat3)
   const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
   kernels.samplePatch(surround.at, surround.stride, ...box, width, height, ...pose, 0, seen);
   kernels.quantise(seen, (width + 3) & ~3, width, height, template.mean, drawn);
+  return drawn;
+}
 
+/** Draws the template through `m` for the whole-pixel search. Freed by `freeSearchTemplate`. */
+export function turnTemplate(kernels: TrackKernels, template: Template, m: Mat3): SearchTemplate {
+  const { width, height } = template;
+  return packPart(kernels, drawTurned(kernels, template, m), width, { x: 0, y: 0, width, height }, template);
+}
+
+/** The same for the four halves of the box, each of which finds its place though the other is covered. */
+export function turnHalves(kernels: TrackKernels, template: Template, m: Mat3): SearchTemplate[] {
+  const { width, height } = template;
+  const drawn = drawTurned(kernels, template, m);
+  const [w, h] = [(width + 1) >> 1, (height + 1) >> 1];
+  const parts = [
+    { x: 0, y: 0, width: w, height },
+    { x: width - w, y: 0, width: w, height },
+    { x: 0, y: 0, width, height: h },
+    { x: 0, y: height - h, width, height: h },
+  ];
+  return parts.map((part) => packPart(kernels, drawn, width, part, template));
+}
+
+export const freeSearchTemplate = (kernels: TrackKernels, { at, bytes }: SearchTemplate): void =>
+  kernels.free(at, bytes);
+
+/** Packs a rectangle of drawn bytes on every level of its pyramid, finest last. */
+function packPart(
+  kernels: TrackKernels,
+  drawn: number,
+  stride: number,
+  part: { x: number; y: number; width: number; height: number },
+  box: { width: number; height: number },
+): SearchTemplate {
+  const sizes = [{ width: part.width, height: part.height }];
+  while (Math.min(sizes[0].width, sizes[0].height) >= smallest && sizes.length < mostLevels) {
+    sizes.unshift({ width: sizes[0].width >> 1, height: sizes[0].height >> 1 });
+  }
+  const bytes = sizes.reduce((sum, s) => sum + packedBytes(s.width, s.height), 0);
+  const at = kernels.alloc(bytes);
+  const rooms = ['half', 'quarter'].map((name) => kernels.room(name, areaBytes(box.width, box.height)));
   const levels: SearchTemplate['levels'] = [];
   let next = at + bytes;
-  let [from, other] = [drawn, half];
+  let from = { at: drawn + part.y * stride + part.x, stride };
   for (let i = sizes.length - 1; i >= 0; i--) {
     const size = sizes[i];
     if (i < sizes.length - 1) {
       const finer = sizes[i + 1];
-      kernels.halvePlane(from, finer.width, finer.width, finer.height, other);
-      [from, other] = [other, from];
+      const to = rooms[i % 2];
+      kernels.halvePlane(from.at, from.stride, finer.width, finer.height, to);
+      from = { at: to, stride: size.width };
     }
-    next -= (packedBytes(size.width, size.height) + 63) & ~63;
-    kernels.packTemplate(from, size.width, size.width, size.height, next);
+    next -= packedBytes(size.width, size.height);
+    kernels.packTemplate(from.at, from.stride, size.width, size.height, next);
     levels.unshift({ at: next, ...size });
   }
-  return { levels, at, bytes };
+  const middle = {
+    x: part.x + part.width / 2 - box.width / 2,
+    y: part.y + part.height / 2 - box.height / 2,
+  };
+  return { levels, at, bytes, middle };
 }
