@@ -19,6 +19,8 @@ export class TrackKernels {
   readonly medianResidual: Call;
   readonly gather: Call;
   readonly stripSums: Call;
+  readonly flow: Call;
+  readonly cornerCells: Call;
   private readonly memory = makeKernelMemory(1 << 20);
   private readonly spare = new Map<number, number[]>();
   private readonly blocks = new Map<string, { at: number; bytes: number }>();
@@ -42,6 +44,8 @@ export class TrackKernels {
     this.medianResidual = exports.medianResidual as Call;
     this.gather = exports.gather as Call;
     this.stripSums = exports.stripSums as Call;
+    this.flow = exports.flow as Call;
+    this.cornerCells = exports.cornerCells as Call;
     this.all = new Uint8Array(memory.buffer);
     this.singles = new Float32Array(memory.buffer);
     this.doubles = new Float64Array(memory.buffer);
