@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { defaultPointOptions, Samples, SampleState, similarityMatrix } from '@lurn/core';
+import { defaultFollowOptions, Samples, SampleState, similarityMatrix } from '@lurn/core';
 import { indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
 import { packSamples, WorkerPool } from '@lurn/pipeline';
 import { peakBytes } from './process-tree.js';
@@ -25,7 +25,7 @@ export async function benchPipeline(rounds: number): Promise<void> {
     const follow = (): Promise<void> => {
       const samples = new Samples(frames);
       samples.set(0, { ...plate, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
-      const runs = [{ samples: packSamples(samples), options: defaultPointOptions, from: 0 }];
+      const runs = [{ samples: packSamples(samples), options: defaultFollowOptions, offsets: [], from: 0 }];
       return pool.run(
         { kind: 'track', clip, index, runs, direction: 'forwards', first: 0, last },
         () => undefined,

@@ -19,6 +19,32 @@ export function parsePoint(text: string): PointArgument {
   return { x, y, frame: Number(match[3]), name: match[4] ?? null };
 }
 
+/** A further hand-placed key: `NAME@FRAME=X,Y`. */
+export interface KeyArgument {
+  name: string;
+  frame: number;
+  x: number;
+  y: number;
+}
+
+export function parseKey(text: string): KeyArgument {
+  const match = /^(.+)@(\d+)=(-?[\d.]+),(-?[\d.]+)$/.exec(text);
+  const [x, y] = [Number(match?.[3]), Number(match?.[4])];
+  if (!match || !Number.isFinite(x) || !Number.isFinite(y)) {
+    throw new UsageError(`"${text}" is not a key; write it as NAME@FRAME=X,Y, like plate@120=964.5,541.`);
+  }
+  return { name: match[1], frame: Number(match[2]), x, y };
+}
+
+/** A rectangle of the picture: `X,Y,WIDTH,HEIGHT`. */
+export function parseArea(text: string): { left: number; top: number; right: number; bottom: number } {
+  const numbers = text.split(',').map((part) => (part.trim() === '' ? NaN : Number(part)));
+  const [left, top, width, height] = numbers;
+  if (numbers.length !== 4 || !numbers.every(Number.isFinite) || width <= 0 || height <= 0)
+    throw new UsageError(`"${text}" is not an area; write X,Y,WIDTH,HEIGHT in pixels, like 400,200,640,360.`);
+  return { left, top, right: left + width, bottom: top + height };
+}
+
 export interface FrameRange {
   first: number;
   last: number;

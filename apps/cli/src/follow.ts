@@ -1,14 +1,36 @@
-import { defaultPointOptions, framesPerSecond, Samples, SampleState, type NamedTrack } from '@lurn/core';
+import {
+  defaultFollowOptions,
+  framesPerSecond,
+  Samples,
+  SampleState,
+  type Analysis,
+  type Below,
+  type FollowOptions as TrackOptions,
+  type NamedTrack,
+  type Shape,
+} from '@lurn/core';
 import { indexClip, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
-import type { FrameRange, PointArgument } from './arguments.js';
+import type { FrameRange, KeyArgument, PointArgument } from './arguments.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
-export interface FollowOptions {
-  points: PointArgument[];
+/** How points are followed, as the command line has it. */
+export interface FollowArguments {
   template: number;
   search: number;
+  shape: Shape;
+  channel: Analysis['channel'];
+  filter: Analysis['filter'];
+  fields: Analysis['fields'];
+  below: Below;
+  threshold: number;
+  gap: number;
+  key: KeyArgument[];
+}
+
+export interface FollowOptions extends FollowArguments {
+  points: PointArgument[];
   range: FrameRange | null;
 }
 
@@ -36,33 +58,38 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   // A header's duration tells the length nearly; a little room is left, and the true count checked after.
   const guess =
     clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
-  const latest = Math.max(...points.map((p) => p.frame));
+  const names = points.map((p, i) => p.name ?? `Point ${i + 1}`);
+  for (const { name } of options.key)
+    if (!names.includes(name))
+      throw new UsageError(`There is no point "${name}" for this key; name it in --point.`);
+  const keysOf = (i: number): { x: number; y: number; frame: number }[] => [
+    points[i],
+    ...options.key.filter((k) => k.name === names[i]),
+  ];
+  const placed = points.flatMap((_, i) => keysOf(i));
+  const latest = Math.max(...placed.map((p) => p.frame));
   let known: ClipIndex | undefined;
   if (range || guess === null || latest >= guess) known = await indexWithProgress(clip);
   for (;;) {
     const room = known ? known.pts.length : (guess as number);
-    if (known) checkFrames(points, range, known.pts.length);
-    const runs = points.map((p) => startRun(p, room, options));
+    if (known) checkFrames(placed, range, known.pts.length);
+    const runs = points.map((p, i) => startRun(p.frame, keysOf(i), room, options));
     const last = range?.last ?? (known ? room - 1 : undefined);
-    const from = known ? Math.min(...points.map((p) => p.frame)) : 0;
-    const progress = new Progress(
-      'Tracking',
-      (last ?? room - 1) - from + 1 + latest - (range?.first ?? 0) + 1,
-    );
+    const progress = new Progress('Tracking', null);
     const index = await trackClip({
       ...{ clip, index: known, runs, direction: 'both', last },
       first: range?.first ?? 0,
       onProgress: progress.update,
     }).finally(() => progress.end());
     if (!index) throw new Error('Tracking ended without an index.');
-    checkFrames(points, range, index.pts.length);
+    checkFrames(placed, range, index.pts.length);
     if (index.pts.length > room) {
       known = index;
       continue;
     }
     const frames = index.pts.length;
     const tracks = runs.map(({ samples }, i) => ({
-      name: points[i].name ?? `Point ${i + 1}`,
+      name: names[i],
       samples: trim(samples, frames),
     }));
     return {
@@ -73,18 +100,25 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   }
 }
 
-function startRun({ x, y, frame }: PointArgument, frames: number, { template, search }: FollowOptions) {
+function startRun(
+  from: number,
+  keys: readonly { x: number; y: number; frame: number }[],
+  frames: number,
+  { template, search, shape, channel, filter, fields, below, threshold, gap }: FollowOptions,
+) {
   const samples = new Samples(frames);
-  samples.set(frame, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
+  for (const { x, y, frame } of keys)
+    samples.set(frame, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
   const square = (side: number) => ({ width: side, height: side });
-  return {
-    samples,
-    from: frame,
-    options: { ...defaultPointOptions, template: square(template), search: square(search) },
+  const options: TrackOptions = {
+    ...defaultFollowOptions,
+    ...{ template: square(template), search: square(search), shape },
+    ...{ analysis: { channel, filter, fields }, below, threshold, longestGap: gap },
   };
+  return { samples, from, options };
 }
 
-function checkFrames(points: readonly PointArgument[], range: FrameRange | null, frames: number): void {
+function checkFrames(points: readonly { frame: number }[], range: FrameRange | null, frames: number): void {
   const beyond = [...points.map((p) => p.frame), ...(range ? [range.last] : [])].find(
     (frame) => frame >= frames,
   );
@@ -106,12 +140,18 @@ function trim(samples: Samples, frames: number): Samples {
   return trimmed;
 }
 
+/** What of a range a track does not tell, stretch by stretch. */
 function describeLoss({ name, samples }: NamedTrack, { first, last }: FrameRange): string[] {
-  const extent = samples.extent();
-  if (!extent) return [];
   const sentences: string[] = [];
-  if (extent.first > first)
-    sentences.push(`"${name}" was lost going backwards, before frame ${extent.first}.`);
-  if (extent.last < last) sentences.push(`"${name}" was lost going forwards, after frame ${extent.last}.`);
+  for (let frame = first; frame <= last; frame++) {
+    if (samples.found(frame)) continue;
+    const from = frame;
+    while (frame < last && !samples.found(frame + 1)) frame++;
+    sentences.push(
+      from === frame
+        ? `"${name}" was lost on frame ${from}.`
+        : `"${name}" was lost on frames ${from} to ${frame}.`,
+    );
+  }
   return sentences;
 }

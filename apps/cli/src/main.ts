@@ -1,12 +1,16 @@
 import { Command, Option } from 'commander';
+import { belowChoices, channels, defaultFollowOptions, fieldChoices, filters, shapes } from '@lurn/core';
 import { checkTools, CancelledError } from '@lurn/media';
 import {
+  parseArea,
   parseChannels,
   parseFrame,
+  parseKey,
   parseNumber,
   parsePoint,
   parseRange,
   parseZoom,
+  type KeyArgument,
   type PointArgument,
 } from './arguments.js';
 import { probe } from './probe.js';
@@ -24,7 +28,11 @@ Exit codes:
 
 const collect = (text: string, before: PointArgument[]): PointArgument[] => [...before, parsePoint(text)];
 
-const addPointOptions = (command: Command, needed: boolean): Command =>
+const collectKeys = (text: string, before: KeyArgument[]): KeyArgument[] => [...before, parseKey(text)];
+type Area = ReturnType<typeof parseArea>;
+const collectAreas = (text: string, before: Area[]): Area[] => [...before, parseArea(text)];
+
+const addPointOptions = (command: Command): Command =>
   command
     .addOption(
       new Option(
@@ -32,8 +40,15 @@ const addPointOptions = (command: Command, needed: boolean): Command =>
         'a point to follow, in clip pixels from the top-left corner; may be repeated',
       )
         .argParser(collect)
-        .default([], 'none')
-        .makeOptionMandatory(needed),
+        .default([], 'none'),
+    )
+    .addOption(
+      new Option(
+        '--key <NAME@FRAME=X,Y>',
+        'a further hand-placed key of a named point: the path passes through it; may be repeated',
+      )
+        .argParser(collectKeys)
+        .default([], 'none'),
     )
     .option(
       '--template <PX>',
@@ -47,6 +62,49 @@ const addPointOptions = (command: Command, needed: boolean): Command =>
       parseNumber('The search box', 15, 2001),
       161,
     )
+    .addOption(
+      new Option('--shape <SHAPE>', 'what the box may do besides shifting')
+        .choices(shapes)
+        .default(defaultFollowOptions.shape),
+    )
+    .addOption(
+      new Option('--channel <CHANNEL>', 'what of the colour is looked at; the movie written keeps all of it')
+        .choices(channels)
+        .default('luma'),
+    )
+    .addOption(
+      new Option(
+        '--filter <FILTER>',
+        'soften: against grain; enhance: brings shade and light to one contrast',
+      )
+        .choices(filters)
+        .default('none'),
+    )
+    .addOption(
+      new Option('--fields <FIELDS>', 'which lines of interlaced material are looked at')
+        .choices(fieldChoices)
+        .default('both'),
+    )
+    .addOption(
+      new Option(
+        '--below <WHAT>',
+        'below the threshold: stop; mark: carry on and mark the frames lost; bridge: fill the gap when found again',
+      )
+        .choices(belowChoices)
+        .default(defaultFollowOptions.below),
+    )
+    .option(
+      '--threshold <CONFIDENCE>',
+      'confidence, 0 to 1, below which a place does not count',
+      parseNumber('The threshold', 0, 1),
+      defaultFollowOptions.threshold,
+    )
+    .option(
+      '--gap <FRAMES>',
+      'for bridge: the most frames that are filled',
+      parseNumber('The gap', 1, 10000),
+      defaultFollowOptions.longestGap,
+    )
     .option('--range <A:B>', 'first and last frame that matter, both included', parseRange);
 
 const program = new Command('lurn')
@@ -58,6 +116,8 @@ const program = new Command('lurn')
 Examples:
   lurn probe quay.mp4
   lurn track quay.mp4 --point 963,540@0=plate --out plate.json
+  lurn track quay.mp4 --point 963,540@0=plate --key plate@120=964.5,541 --below bridge --out plate.json
+  lurn track quay.mp4 --suggest 8
   lurn steady quay.mp4 --tracks plate.json --mode hold --zoom fit --out held.mp4`,
   )
   .exitOverride()
@@ -77,12 +137,26 @@ addPointOptions(
     .command('track')
     .argument('<clip>', 'a video file')
     .description('Follow points both ways from the frames they are given on.'),
-  true,
 )
-  .requiredOption('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')
+  .option('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')
+  .option(
+    '--suggest <N>',
+    'find the N places best followed, print them with their scores, and follow them too',
+    parseNumber('The number of suggestions', 1, 1000),
+  )
+  .option('--frame <FRAME>', 'for --suggest: the frame to look at', parseFrame, 0)
+  .addOption(
+    new Option('--within <X,Y,W,H>', 'for --suggest: an area to look in; may be repeated')
+      .argParser(collectAreas)
+      .default([], 'the whole picture'),
+  )
+  .addOption(
+    new Option('--without <X,Y,W,H>', 'for --suggest: an area to keep out of; may be repeated')
+      .argParser(collectAreas)
+      .default([], 'none'),
+  )
   .addHelpText('after', exitCodes)
   .action(async (clip: string, args: TrackArguments) => {
-    if (args.point.length === 0) throw new UsageError('Give at least one --point X,Y@FRAME to follow.');
     losses = await track(clip, args);
   });
 
@@ -91,7 +165,6 @@ addPointOptions(
     .command('steady')
     .argument('<clip>', 'a video file')
     .description('Take the motion of points out of a clip and write the steadied movie.'),
-  false,
 )
   .requiredOption('--out <FILE.mp4>', 'the movie to write: H.264, same size, rate and sound')
   .option('--tracks <FILE.json>', 'tracks made before, instead of points')

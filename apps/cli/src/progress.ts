@@ -7,7 +7,7 @@ export class Progress {
 
   constructor(
     private readonly title: string,
-    private readonly total: number | null,
+    private total: number | null,
   ) {
     const format =
       total === null
@@ -19,7 +19,10 @@ export class Progress {
     this.bar?.start(total ?? 1, 0);
   }
 
-  readonly update = (done: number): void => {
+  /** `total` where it is known only on the way. */
+  readonly update = (done: number, total = this.total): void => {
+    if (total !== null) this.bar?.setTotal(total);
+    this.total = total;
     this.bar?.update(done);
     if (this.bar || this.total === null) return;
     const tenths = Math.floor((10 * done) / this.total);

@@ -12,16 +12,14 @@ import {
 import { openClip, type ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
-import { follow, indexWithProgress } from './follow.js';
+import { follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
-export interface SteadyArguments {
+export interface SteadyArguments extends FollowArguments {
   out: string;
   tracks?: string;
   point: PointArgument[];
-  template: number;
-  search: number;
   range?: FrameRange;
   mode: 'hold' | 'smooth';
   smooth: number;

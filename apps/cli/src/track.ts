@@ -1,34 +1,68 @@
 import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { writeTracksCsv, writeTracksJson } from '@lurn/core';
-import { openClip } from '@lurn/media';
-import type { FrameRange, PointArgument } from './arguments.js';
-import { follow } from './follow.js';
+import { indexClip, openClip, type Clip } from '@lurn/media';
+import { suggest } from '@lurn/pipeline';
+import type { FrameRange, parseArea, PointArgument } from './arguments.js';
+import { follow, type FollowArguments } from './follow.js';
 import { UsageError } from './usage-error.js';
 
-export interface TrackArguments {
+type Area = ReturnType<typeof parseArea>;
+
+export interface TrackArguments extends FollowArguments {
   point: PointArgument[];
-  template: number;
-  search: number;
   range?: FrameRange;
-  out: string;
+  out?: string;
+  suggest?: number;
+  frame: number;
+  within: Area[];
+  without: Area[];
 }
 
 /** Returns what was lost on the way, a sentence each. */
 export async function track(path: string, args: TrackArguments): Promise<string[]> {
-  const kind = extname(args.out).toLowerCase();
-  if (kind !== '.json' && kind !== '.csv')
-    throw new UsageError(`--out must end in .json or .csv, not "${args.out}".`);
+  const { out } = args;
+  const kind = extname(out ?? '').toLowerCase();
+  if (out !== undefined && kind !== '.json' && kind !== '.csv')
+    throw new UsageError(`--out must end in .json or .csv, not "${out}".`);
+  if (args.point.length === 0 && args.suggest === undefined)
+    throw new UsageError('Give at least one --point X,Y@FRAME to follow, or let --suggest N find some.');
+  if (out === undefined && args.suggest === undefined)
+    throw new UsageError('Say with --out where to write the tracks.');
   const clip = await openClip(path);
-  const { index, tracks, losses } = await follow(clip, {
-    ...args,
-    points: args.point,
-    range: args.range ?? null,
-  });
+  const points = [
+    ...args.point,
+    ...(args.suggest === undefined ? [] : await suggested(clip, args, args.suggest)),
+  ];
+  if (out === undefined) return [];
+  if (points.length === 0) throw new UsageError(`Nothing on frame ${args.frame} is worth following there.`);
+  const { index, tracks, losses } = await follow(clip, { ...args, points, range: args.range ?? null });
   const facts = { ...clip, frames: index.pts.length };
-  await writeFile(args.out, kind === '.json' ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));
+  await writeFile(out, kind === '.json' ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));
   console.log(
-    `${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${args.out}.`,
+    `${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${out}.`,
   );
   return losses;
+}
+
+/** Finds the places best followed, and says how good each is. */
+async function suggested(clip: Clip, args: TrackArguments, count: number): Promise<PointArgument[]> {
+  const { frame, template, search, channel, filter, fields, within, without } = args;
+  const square = (side: number) => ({ width: side, height: side });
+  const index = await indexClip(clip);
+  if (frame >= index.pts.length)
+    throw new UsageError(
+      `Frame ${frame} is beyond the clip's end; its frames are 0 to ${index.pts.length - 1}.`,
+    );
+  const found = await suggest({
+    ...{ clip, index, frame },
+    options: {
+      ...{ count, template: square(template), search: square(search), within, without },
+      analysis: { channel, filter, fields },
+    },
+  });
+  return found.map(({ x, y, score }, i) => {
+    console.log(`${x},${y}@${frame}  score ${score.toFixed(2)}`);
+    return { x, y, frame, name: `Suggested ${i + 1}` };
+  });
 }

@@ -81,6 +81,7 @@ function drawCover(levels: Float32Array, { left, top, width, height }: Cover, n:
   for (let y = Math.max(0, Math.round(top)); y < Math.min(filmHeight, top + height); y++)
     for (let x = Math.max(0, Math.round(left)); x < Math.min(filmWidth, left + width); x++) {
       const [u, v] = [x - left, y - top];
-      levels[y * filmWidth + x] = 110 + 25 * Math.sin(u / 5 + n) + 25 * Math.sin(v / 7 + 2 * n) + 15 * Math.sin((u + v) / 3);
+      levels[y * filmWidth + x] =
+        110 + 25 * Math.sin(u / 5 + n) + 25 * Math.sin(v / 7 + 2 * n) + 15 * Math.sin((u + v) / 3);
     }
 }

@@ -35,7 +35,13 @@ const handHeld =
   });
 
 /** Places spread over the middle of the picture, where there is texture in both directions. */
-function choosePlaces(world: World, count: number, seed: number, reach = { x: 170, y: 115 }, contrast = 1): Place[] {
+function choosePlaces(
+  world: World,
+  count: number,
+  seed: number,
+  reach = { x: 170, y: 115 },
+  contrast = 1,
+): Place[] {
   const even = randomFrom(seed);
   const places: Place[] = [];
   for (let tries = 0; places.length < count && tries < 4000; tries++) {
@@ -80,13 +86,24 @@ function addTwins(world: World, places: readonly Place[], likeness: number, away
 }
 
 /** A bar that hides a share of each place's box on the frames given. */
-function coverBoxes(take: Take, places: readonly Place[], share: number, from: number, to: number): (k: number) => Cover[] {
+function coverBoxes(
+  take: Take,
+  places: readonly Place[],
+  share: number,
+  from: number,
+  to: number,
+): (k: number) => Cover[] {
   return (k) => {
     if (k < from || k >= to) return [];
     return places.map((place) => {
       const { x, y } = project(take, k, place);
       const side = box * 1.3;
-      return { left: x - box / 2 - 4 + (k - from) * 0.2, top: y - side / 2, width: box * share + 4, height: side };
+      return {
+        left: x - box / 2 - 4 + (k - from) * 0.2,
+        top: y - side / 2,
+        width: box * share + 4,
+        height: side,
+      };
     });
   };
 }
@@ -121,28 +138,64 @@ export function conditions(length = 90): Condition[] {
   };
   const still = (k: number): Pose => handHeld(6, 1)(k);
 
-  levels.forEach((_, i) => add('plain', `shake ${[3, 8, 20][i]} px`, { world: world(1), pose: handHeld([3, 8, 20][i], i) }, { goal: 0.05 }));
+  levels.forEach((_, i) =>
+    add(
+      'plain',
+      `shake ${[3, 8, 20][i]} px`,
+      { world: world(1), pose: handHeld([3, 8, 20][i], i) },
+      { goal: 0.05 },
+    ),
+  );
   levels.forEach((_, i) => {
     const most = [8, 16, 25][i];
-    const pose = (k: number): Pose => ({ ...handHeld(4, 2)(k), angle: ((most * Math.PI) / 180) * Math.sin((k * 2 * Math.PI) / length) });
+    const pose = (k: number): Pose => ({
+      ...handHeld(4, 2)(k),
+      angle: ((most * Math.PI) / 180) * Math.sin((k * 2 * Math.PI) / length),
+    });
     add('rotation', `±${most}°`, { world: world(2), pose }, { goal: 0.1 });
   });
   levels.forEach((_, i) => {
-    const [least, most] = [[0.85, 1.2], [0.7, 1.4], [0.6, 1.6]][i];
+    const [least, most] = [
+      [0.85, 1.2],
+      [0.7, 1.4],
+      [0.6, 1.6],
+    ][i];
     const pose = (k: number): Pose => {
       const wave = Math.sin((k * 2 * Math.PI) / length);
       return { ...handHeld(4, 3)(k), size: wave > 0 ? most ** wave : least ** -wave };
     };
-    add('scale', `${least}–${most}`, { world: world(3), pose }, { goal: 0.1, places: choosePlaces(world(3), 6, 77, { x: 95, y: 65 }) });
+    add(
+      'scale',
+      `${least}–${most}`,
+      { world: world(3), pose },
+      { goal: 0.1, places: choosePlaces(world(3), 6, 77, { x: 95, y: 65 }) },
+    );
   });
   levels.forEach((_, i) => {
     const size = [0.1, 0.2, 0.3][i];
-    const gain = (k: number): number => 0.75 * (1 + size * (0.7 * Math.sin(k / 5) + 0.3 * (k % 2 === 0 ? 1 : -1)));
+    const gain = (k: number): number =>
+      0.75 * (1 + size * (0.7 * Math.sin(k / 5) + 0.3 * (k % 2 === 0 ? 1 : -1)));
     add('brightness', `±${size * 100} %, flicker`, { world: world(4), pose: still, gain }, { goal: 0.05 });
   });
-  levels.forEach((_, i) => add('noise', `σ ${[2, 5, 10][i]}`, { world: world(5), pose: still, noise: [2, 5, 10][i] }));
-  levels.forEach((_, i) => add('motion blur', `${[2, 5, 10][i]} px`, { world: world(6), pose: still, smear: [2, 5, 10][i], noise: 1 }));
-  levels.forEach((_, i) => add('compression', `CRF ${[18, 28, 35][i]}`, { world: world(7), pose: still, noise: 1.5 }, { crf: [18, 28, 35][i] }));
+  levels.forEach((_, i) =>
+    add('noise', `σ ${[2, 5, 10][i]}`, { world: world(5), pose: still, noise: [2, 5, 10][i] }),
+  );
+  levels.forEach((_, i) =>
+    add('motion blur', `${[2, 5, 10][i]} px`, {
+      world: world(6),
+      pose: still,
+      smear: [2, 5, 10][i],
+      noise: 1,
+    }),
+  );
+  levels.forEach((_, i) =>
+    add(
+      'compression',
+      `CRF ${[18, 28, 35][i]}`,
+      { world: world(7), pose: still, noise: 1.5 },
+      { crf: [18, 28, 35][i] },
+    ),
+  );
   levels.forEach((_, i) => {
     const share = [0.2, 0.35, 0.5][i];
     const condition = add('partial cover', `${share * 100} %`, { world: world(8), pose: still, noise: 1.5 });
@@ -151,16 +204,28 @@ export function conditions(length = 90): Condition[] {
   levels.forEach((_, i) => {
     const count = [4, 8, 12][i];
     const hidden = (k: number): boolean => k >= 30 && k < 30 + count;
-    const condition = add('full cover', `${count} frames`, { world: world(9), pose: still, noise: 1.5 }, { hidden, bridge: true });
+    const condition = add(
+      'full cover',
+      `${count} frames`,
+      { world: world(9), pose: still, noise: 1.5 },
+      { hidden, bridge: true },
+    );
     condition.take.covers = coverBoxes(condition.take, condition.places, 1.25, 30, 30 + count);
   });
   levels.forEach((_, i) => {
     const likeness = [0.8, 0.9, 0.97][i];
     const ground = makeWorld(worldWidth, worldHeight, 10);
-    const places = choosePlaces(ground, 40, 5, { x: 150, y: 115 }).filter((p, n, all) => all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 130)).slice(0, 5);
+    const places = choosePlaces(ground, 40, 5, { x: 150, y: 115 })
+      .filter((p, n, all) => all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 130))
+      .slice(0, 5);
     addTwins(ground, places, likeness, 52);
     const hidden = (k: number): boolean => k >= 30 && k < 38;
-    const condition = add('near twins', `likeness ${likeness}`, { world: ground, pose: still, noise: 1.5 }, { hidden, places });
+    const condition = add(
+      'near twins',
+      `likeness ${likeness}`,
+      { world: ground, pose: still, noise: 1.5 },
+      { hidden, places },
+    );
     condition.take.covers = coverBoxes(condition.take, places, 1.05, 30, 38);
   });
   levels.forEach((_, i) => {
@@ -169,8 +234,23 @@ export function conditions(length = 90): Condition[] {
     const places = choosePlaces(ground, 8, 41, undefined, contrast);
     add('low contrast', `σ ${[12, 6, 3][i]}`, { world: ground, pose: still, noise: 1 }, { places });
   });
-  add('drift', '600 frames', { world: world(13), pose: (k) => ({ ...handHeld(8, 5)(k), angle: 0.15 * Math.sin(k / 60), size: 1 + 0.1 * Math.sin(k / 45) }), noise: 2, frames: 600 }, { goal: 0.1 });
+  add(
+    'drift',
+    '600 frames',
+    {
+      world: world(13),
+      pose: (k) => ({
+        ...handHeld(8, 5)(k),
+        angle: 0.15 * Math.sin(k / 60),
+        size: 1 + 0.1 * Math.sin(k / 45),
+      }),
+      noise: 2,
+      frames: 600,
+    },
+    { goal: 0.1 },
+  );
   return list;
 }
 
-export const inFrame = ({ x, y }: { x: number; y: number }): boolean => x > 0 && y > 0 && x < filmWidth && y < filmHeight;
+export const inFrame = ({ x, y }: { x: number; y: number }): boolean =>
+  x > 0 && y > 0 && x < filmWidth && y < filmHeight;

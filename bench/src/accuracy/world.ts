@@ -18,7 +18,8 @@ export interface World {
 export function makeWorld(width: number, height: number, seed: number, contrast = 1): World {
   const even = randomFrom(seed);
   const data = new Float32Array(width * height);
-  for (let octave = 0; octave < 5; octave++) addNoise(data, width, height, 96 >> octave, 34 / 1.5 ** octave, even);
+  for (let octave = 0; octave < 5; octave++)
+    addNoise(data, width, height, 96 >> octave, 34 / 1.5 ** octave, even);
   for (let i = 0; i < (width * height) / 1600; i++) addShape(data, width, height, even);
   for (let i = 0; i < data.length; i++) data[i] += 3 * normal(even);
   soften(data, width, height, 1.3);
@@ -77,7 +78,9 @@ function addShape(data: Float32Array, width: number, height: number, even: () =>
 /** Gaussian blur in place. */
 export function soften(data: Float32Array, width: number, height: number, sigma: number): void {
   const reach = Math.ceil(3 * sigma);
-  const weights = Array.from({ length: 2 * reach + 1 }, (_, i) => Math.exp(-((i - reach) ** 2) / (2 * sigma ** 2)));
+  const weights = Array.from({ length: 2 * reach + 1 }, (_, i) =>
+    Math.exp(-((i - reach) ** 2) / (2 * sigma ** 2)),
+  );
   const sum = weights.reduce((a, b) => a + b);
   const line = new Float32Array(Math.max(width, height));
   const pass = (count: number, length: number, start: (i: number) => number, step: number): void => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
-  defaultPointOptions,
+  defaultFollowOptions,
   kernelHeap,
   makeKernelMemory,
   Samples,
@@ -51,7 +51,8 @@ function task(
   for (const { frame, x, y } of keys) samples.set(frame, { ...key, x, y });
   const run = {
     samples: packSamples(samples),
-    options: { ...defaultPointOptions, search: { width: 81, height: 81 } },
+    options: { ...defaultFollowOptions, search: { width: 81, height: 81 } },
+    offsets: [],
     from,
   };
   return { kind: 'track', clip, index, runs: [run], direction, first: 0, last: frames - 1 };

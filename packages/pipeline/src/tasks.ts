@@ -1,32 +1,14 @@
 import type { MessagePort } from 'node:worker_threads';
-import { Samples, type Interpolation, type PointTrackerOptions } from '@lurn/core';
+import type { FollowOptions, Interpolation, Offset, Suggestion, SuggestOptions } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
+import type { PackedSamples } from './packed-samples.js';
 import type { FoundSample, TrackClipOptions } from './track-clip.js';
-
-/** Tracks as they cross from thread to thread: page by page, as they are stored. */
-export interface PackedSamples {
-  frames: number;
-  pages: (Uint8Array | null)[];
-}
-
-export function packSamples(samples: Samples): PackedSamples {
-  return {
-    frames: samples.frames,
-    pages: Array.from({ length: samples.pages }, (_, page) => samples.packPage(page)),
-  };
-}
-
-export function unpackSamples({ frames, pages }: PackedSamples): Samples {
-  const samples = new Samples(frames);
-  pages.forEach((bytes, page) => samples.unpackPage(page, bytes));
-  return samples;
-}
 
 export interface TrackTask {
   kind: 'track';
   clip: Clip;
   index: ClipIndex;
-  runs: { samples: PackedSamples; options: PointTrackerOptions; from: number }[];
+  runs: { samples: PackedSamples; options: FollowOptions; from: number; offsets: readonly Offset[] }[];
   direction: TrackClipOptions['direction'];
   first: number;
   last: number;
@@ -43,10 +25,19 @@ export interface ExportTask {
   path: string;
 }
 
-export type Task = TrackTask | ExportTask;
+export interface SuggestTask {
+  kind: 'suggest';
+  clip: Clip;
+  index: ClipIndex;
+  frame: number;
+  options: SuggestOptions;
+}
+
+export type Task = TrackTask | ExportTask | SuggestTask;
 
 /** What a worker says on its way. */
-export type TaskNews = { frames: number } | { found: FoundSample[] };
+export type TaskNews =
+  { frames: number; total?: number } | { found: FoundSample[] } | { suggestions: Suggestion[] };
 
 /** What a worker is started with; a message on `port` calls the work off. */
 export interface TaskCall {

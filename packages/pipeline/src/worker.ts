@@ -1,6 +1,8 @@
 import { CancelledError, MediaError } from '@lurn/media';
 import { exportMovie } from './export-movie.js';
-import { unpackSamples, type TaskCall, type TaskEnd, type TaskNews } from './tasks.js';
+import { unpackSamples } from './packed-samples.js';
+import { suggest } from './suggest.js';
+import type { TaskCall, TaskEnd, TaskNews } from './tasks.js';
 import { trackClip } from './track-clip.js';
 
 const newsInterval = 100;
@@ -11,14 +13,15 @@ export default async function work({ task, port }: TaskCall): Promise<void> {
   port.on('message', () => calledOff.abort());
   const tell = (news: TaskNews | TaskEnd): void => port.postMessage(news);
   let told = 0;
-  const onProgress = (frames: number): void => {
+  const onProgress = (frames: number, total?: number): void => {
     if (performance.now() - told < newsInterval) return;
     told = performance.now();
-    tell({ frames });
+    tell({ frames, total });
   };
   const { signal } = calledOff;
   try {
     if (task.kind === 'export') await exportMovie({ ...task, onProgress, signal });
+    else if (task.kind === 'suggest') tell({ suggestions: await suggest(task, signal) });
     else {
       const runs = task.runs.map((run) => ({ ...run, samples: unpackSamples(run.samples) }));
       await trackClip({ ...task, runs, onProgress, onSamples: (found) => tell({ found }), signal });

@@ -328,7 +328,8 @@ test('the best corner of every cell', () => {
             }
           const [score, x, y] = got.subarray(3 * (row * columns + column));
           expect(abs(score - best)).toBeLessThan(1e-3 * max(1, best) + 0.05);
-          if (score >= 0) expect(abs(cornerScore(picture, x, y) - score)).toBeLessThan(1e-3 * max(1, best) + 0.05);
+          if (score >= 0)
+            expect(abs(cornerScore(picture, x, y) - score)).toBeLessThan(1e-3 * max(1, best) + 0.05);
         }
     }),
     runs,
@@ -340,12 +341,31 @@ test('what each strip of a template asks for', () => {
     fc.property(fc.integer({ min: 1, max: 1e6 }), fc.constantFrom(4, 12, 32), (seed, strip) => {
       const [count, n] = [72, 4];
       const noise = (offset: number, length: number): Float32Array =>
-        Float32Array.from({ length }, (_, i) => ((imul(seed + offset + i, 2654435761) >>> 0) / 2 ** 32 - 0.5) * 100);
-      const [descent, level, seen, weight] = [noise(1, n * count), noise(2, count), noise(3, count), noise(4, count)];
+        Float32Array.from(
+          { length },
+          (_, i) => ((imul(seed + offset + i, 2654435761) >>> 0) / 2 ** 32 - 0.5) * 100,
+        );
+      const [descent, level, seen, weight] = [
+        noise(1, n * count),
+        noise(2, count),
+        noise(3, count),
+        noise(4, count),
+      ];
       seen[5] = NaN;
       const out = kernels.alloc(8 * n * 20);
       const strips = kernels.stripSums(
-        ...[putFloats(descent), n, count, strip, putFloats(level), putFloats(seen), 1.25, 3, putFloats(weight), out],
+        ...[
+          putFloats(descent),
+          n,
+          count,
+          strip,
+          putFloats(level),
+          putFloats(seen),
+          1.25,
+          3,
+          putFloats(weight),
+          out,
+        ],
       );
       const wanted = stripSums(descent, n, level, seen, { gain: 1.25, bias: 3 }, weight, strip);
       expectAlike(doubles(out, strips * n), wanted, 1e-5);

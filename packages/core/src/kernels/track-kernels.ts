@@ -101,6 +101,19 @@ export class TrackKernels {
     return this.doubles[(at >> 3) + index];
   }
 
+  putDoubles(at: number, values: ArrayLike<number>): void {
+    this.doubles.set(values, at >> 3);
+  }
+
+  /** As 32-bit integers: what tables of addresses and sizes are made of. */
+  putIntegers(at: number, values: ArrayLike<number>): void {
+    new Int32Array(this.all.buffer, at, values.length).set(values);
+  }
+
+  copyWithin(to: number, from: number, length: number): void {
+    this.all.copyWithin(to, from, from + length);
+  }
+
   /** Copies rows of a plane in, row by row, without a view for each. */
   copyIn(at: number, source: Uint8Array, from: number, length: number): void {
     const { all } = this;

@@ -111,8 +111,7 @@ function readChannel(
       else if (channel === 'blue') out[i] = blue;
       else {
         const green = (grey - kr * red - kb * blue) / (1 - kr - kb);
-        out[i] =
-          channel === 'green' ? green : Math.max(red, green, blue) - Math.min(red, green, blue);
+        out[i] = channel === 'green' ? green : Math.max(red, green, blue) - Math.min(red, green, blue);
       }
     }
   }
@@ -145,7 +144,8 @@ function soften(data: Float32Array, width: number, height: number): void {
       for (let j = -2; j < length + 2; j++)
         line[j + 2] = data[at + Math.min(Math.max(j, 0), length - 1) * step];
       for (let j = 0; j < length; j++)
-        data[at + j * step] = (line[j] + line[j + 4] + 4 * (line[j + 1] + line[j + 3]) + 6 * line[j + 2]) / 16;
+        data[at + j * step] =
+          (line[j] + line[j + 4] + 4 * (line[j + 1] + line[j + 3]) + 6 * line[j + 2]) / 16;
     }
   };
   pass(height, width, width, 1);

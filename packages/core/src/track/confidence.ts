@@ -6,7 +6,7 @@ import type { Fit } from './refine.js';
  */
 
 /** Expected error, in pixels, at which a fit is worth a half. */
-const halfError = 0.42;
+const halfError = 0.38;
 /** Likeness at which a fit is worth a half, and how fast that goes. */
 const halfLikeness = 0.62;
 const likenessSlope = 0.07;

@@ -4,8 +4,10 @@ import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './ana
 import { areaBytes, type Area } from './area.js';
 import { confidenceOf, likeness } from './confidence.js';
 import { Lookalikes } from './lookalikes.js';
+import type { Place } from './curve.js';
 import { refine, type Exposure, type Fit } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
+import type { SceneChange } from './scene-watch.js';
 import { searchTemplate, type Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
 import {
@@ -86,10 +88,10 @@ const leastSurprise = 0.7;
 const wandering = 1.2;
 /** What is left of the velocity a frame later while the point is missing. */
 const keptVelocity = 0.9;
+/** A point that moves this much against the picture, in pixels a frame, goes its own way. */
+const ownWay = 3;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
-
-type Place = Pick<Sample, 'x' | 'y' | 'rotation' | 'scale'>;
 
 /** A look registered somewhere in the picture. */
 interface Match {
@@ -123,13 +125,16 @@ export class PointTracker {
   private offset: Point = { x: 0, y: 0 };
   private keyRotation = 0;
   private keyScale = 1;
-  /** Against the whole picture's drift, pixels a frame. */
+  /** Pixels a frame: the latest, and a mean over some frames. */
   private velocity: Point = { x: 0, y: 0 };
+  private course: Point = { x: 0, y: 0 };
   /** How far off the prediction usually is, pixels. */
   private surprise = 2;
   /** Frames since the point was last seen. */
   private missing = 0;
   private frames = 0;
+  /** True after a step that ended at a cut to another shot. */
+  cut = false;
   private readonly lookalikes = new Lookalikes();
 
   constructor(
@@ -159,7 +164,7 @@ export class PointTracker {
     this.missing = 0;
     this.frames = 0;
     this.lookalikes.forget();
-    const area = this.cut(picture, this.active, this.current, this.searchReach());
+    const area = this.cutAround(picture, this.active, this.current, this.searchReach());
     if (area) this.lookalikes.remember(this.search(this.active, area, this.current), template.centre);
   }
 
@@ -177,48 +182,84 @@ export class PointTracker {
     const { x, y } = this.offset;
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
     this.velocity = { x: 0, y: 0 };
+    this.course = { x: 0, y: 0 };
     this.surprise = 2;
   }
 
   /**
-   * Looks for the point in the next picture in the direction of travel. `drift` is how the picture as a whole
-   * has moved since the last one, where that is known.
+   * Looks for the point in the next picture in the direction of travel. `scene` tells, when asked, how the
+   * picture as a whole has changed since the last one.
    */
-  step(picture: TrackPicture, drift: Point = { x: 0, y: 0 }): Sample {
+  step(picture: TrackPicture, scene?: () => SceneChange): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
-    const { current, velocity } = this;
-    const expected = multiply(translation(drift.x + velocity.x, drift.y + velocity.y), current);
+    const { current } = this;
     this.frames++;
-    const match = this.find(picture, expected);
-    const confidence = match ? match.confidence * (match.credible ? 1 : incredible) : 0;
-    if (!match?.credible || confidence < this.options.threshold) {
-      this.missing++;
-      this.current = expected;
-      this.velocity = { x: velocity.x * keptVelocity, y: velocity.y * keptVelocity };
-      const place = apply(expected, this.offset.x, this.offset.y);
-      return { ...place, confidence, ...this.turn(), state: SampleState.lost };
+    this.cut = false;
+    let expected = this.moved(this.velocity);
+    let match = this.missing === 0 ? this.findNear(picture, expected) : null;
+    if (!match) {
+      const change = scene?.();
+      this.cut = change?.cut ?? false;
+      if (this.cut) return this.lose(expected, 0);
+      match = this.find(picture, expected);
+      if (change?.shift && !isGood(match)) {
+        // Perhaps the camera was knocked: then the point went where everything went.
+        const withAll = this.moved(this.driftWith(change.shift));
+        const other = this.find(picture, withAll);
+        if (other && (!match || rank(other) > rank(match))) {
+          match = other;
+          expected = withAll;
+        } else if (!match?.credible) expected = withAll;
+      }
     }
-    const { look, fit, pose } = match;
-    const last = apply(current, this.offset.x, this.offset.y);
-    const wanted = apply(expected, this.offset.x, this.offset.y);
-    const here = apply(pose, this.offset.x, this.offset.y);
+    const confidence = match ? match.confidence * (match.credible ? 1 : incredible) : 0;
+    if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
+    this.accept(match, current, expected);
+    this.keepUp(picture, match.look, match.fit);
+    const here = apply(this.current, this.offset.x, this.offset.y);
+    return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
+  }
+
+  private moved({ x, y }: Point): Mat3 {
+    return multiply(translation(x, y), this.current);
+  }
+
+  /** How the point moves with the picture: as all does, unless it has been going its own way. */
+  private driftWith(shift: Point): Point {
+    const own = { x: this.course.x - shift.x, y: this.course.y - shift.y };
+    return Math.hypot(own.x, own.y) > ownWay ? this.course : shift;
+  }
+
+  private lose(expected: Mat3, confidence: number): Sample {
+    const { velocity } = this;
+    this.missing++;
+    this.current = expected;
+    this.velocity = { x: velocity.x * keptVelocity, y: velocity.y * keptVelocity };
+    const place = apply(expected, this.offset.x, this.offset.y);
+    return { ...place, confidence, ...this.turn(), state: SampleState.lost };
+  }
+
+  private accept({ look, fit, pose, likeness: alike }: Match, before: Mat3, expected: Mat3): void {
+    const { x, y } = this.offset;
+    const [last, wanted, here] = [before, expected, pose].map((m) => apply(m, x, y));
     const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
-    if (this.missing === 0) this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
     // What was missing has been moved along by guesses: they tell no speed.
-    const fresh = this.missing === 0 ? 0.7 : 0;
-    this.velocity = {
-      x: (1 - fresh) * velocity.x + fresh * (here.x - last.x - drift.x),
-      y: (1 - fresh) * velocity.y + fresh * (here.y - last.y - drift.y),
-    };
+    if (this.missing === 0) {
+      this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
+      const mix = (old: Point, fresh: number): Point => ({
+        x: (1 - fresh) * old.x + fresh * (here.x - last.x),
+        y: (1 - fresh) * old.y + fresh * (here.y - last.y),
+      });
+      this.velocity = mix(this.velocity, 0.8);
+      this.course = mix(this.course, 0.15);
+    }
     this.missing = 0;
     this.active = look;
     this.current = pose;
     // What covers a part must not pass for noise from then on.
-    const before = look.exposure?.residual ?? fit.residual;
-    const residual = match.likeness >= asExpected ? fit.residual : Math.min(fit.residual, before * 1.05);
+    const known = look.exposure?.residual ?? fit.residual;
+    const residual = alike >= asExpected ? fit.residual : Math.min(fit.residual, known * 1.05);
     look.exposure = { gain: fit.gain, bias: fit.bias, residual };
-    this.keepUp(picture, look, fit);
-    return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
   }
 
   private turn(): { rotation: number; scale: number } {
@@ -231,28 +272,40 @@ export class PointTracker {
     return 2 + 3 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
+  /** Where it was expected, if it is there for certain. */
+  private findNear(picture: TrackPicture, expected: Mat3): Match | null {
+    if (this.frames % watchInterval === 0) return null;
+    const near = this.cutNear(picture, expected);
+    const direct = near && this.fitAt(this.active, near, expected, expected);
+    return near && direct && isGood(direct) ? this.decide(direct, near) : null;
+  }
+
+  private cutNear(picture: TrackPicture, expected: Mat3): (Area & { inner: Inner }) | null {
+    return this.cutAround(picture, this.active, expected, { x: directReach, y: directReach });
+  }
+
   /** The look that served last finds the place; of those that fit there the oldest decides. */
   private find(picture: TrackPicture, expected: Mat3): Match | null {
     const { active } = this;
-    const near = this.cut(picture, active, expected, { x: directReach, y: directReach });
+    const near = this.cutNear(picture, expected);
     const direct = near && this.fitAt(active, near, expected, expected);
-    const calm = direct?.credible && this.missing === 0 && direct.likeness >= asExpected;
-    if (near && direct && calm && this.frames % watchInterval !== 0) return this.decide(direct, near);
-    const wide = this.cut(picture, active, expected, this.searchReach());
+    const wide = this.cutAround(picture, active, expected, this.searchReach());
     if (!wide) return near && direct && this.decide(direct, near);
     const peaks = this.search(active, wide, expected);
     let searched = this.best(active, wide, peaks, expected);
     // Something may be in the way: each half of the box is looked for by itself.
     if (!searched?.credible || searched.likeness < asExpected) {
       const halves = this.best(active, wide, this.searchHalves(active, wide, expected), expected);
-      if (halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness)) searched = halves;
+      if (halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness))
+        searched = halves;
     }
     // Unless another place is clearly better, it is the nearer one.
     const nearer = direct && (!searched || (direct.credible && direct.likeness >= searched.likeness - 0.03));
     const chosen = nearer ? direct : searched;
     if (!chosen) return null;
     const { matrix } = chosen.fit;
-    if (chosen.credible) this.lookalikes.remember(peaks, { x: matrix[2] / matrix[8], y: matrix[5] / matrix[8] });
+    if (chosen.credible)
+      this.lookalikes.remember(peaks, { x: matrix[2] / matrix[8], y: matrix[5] / matrix[8] });
     return this.decide(chosen, nearer && near ? near : wide);
   }
 
@@ -276,7 +329,15 @@ export class PointTracker {
     const doubt = this.lookalikes.doubt(leap);
     const known = this.missing === 0 || (alike >= recognised && fit.share >= recognisedShare);
     const confidence = confidenceOf(fit, best) * doubt;
-    return { look, fit, pose, likeness: alike, confidence, doubt, credible: known && this.isCredible(leap, alike) };
+    return {
+      look,
+      fit,
+      pose,
+      likeness: alike,
+      confidence,
+      doubt,
+      credible: known && this.isCredible(leap, alike),
+    };
   }
 
   /** Whether the point may have gone there: not far from where it was expected, or without its like. */
@@ -310,7 +371,12 @@ export class PointTracker {
   }
 
   /** The part of the picture about an expected pose, so far around; null when it lies outside. */
-  private cut(picture: TrackPicture, look: Look, expected: Mat3, reach: Point): (Area & { inner: Inner }) | null {
+  private cutAround(
+    picture: TrackPicture,
+    look: Look,
+    expected: Mat3,
+    reach: Point,
+  ): (Area & { inner: Inner }) | null {
     const { width, height } = look.template;
     const pose = multiply(expected, invert(look.fromKey));
     const left = Math.floor(pose[2] / pose[8]) - (width >> 1) - reach.x;
@@ -362,7 +428,12 @@ export class PointTracker {
   }
 
   /** Of the likeliest places found the one most like the point, if it can be believed. */
-  private best(look: Look, area: Area & { inner: Inner }, peaks: readonly Peak[], expected: Mat3): Match | null {
+  private best(
+    look: Look,
+    area: Area & { inner: Inner },
+    peaks: readonly Peak[],
+    expected: Mat3,
+  ): Match | null {
     const turned = multiply(expected, invert(look.fromKey));
     const middle = { x: turned[2] / turned[8], y: turned[5] / turned[8] };
     const reach = this.searchReach();
@@ -429,6 +500,8 @@ export class PointTracker {
     return ratio < 0.08 * slack && Math.min(angle, 2 * Math.PI - angle) < 0.15 * slack;
   }
 }
+
+const isGood = (match: Match | null): boolean => !!match?.credible && match.likeness >= asExpected;
 
 /** What can be believed goes before what cannot; then likeness counts. */
 const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;

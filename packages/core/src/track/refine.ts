@@ -146,7 +146,14 @@ export function refine(
   const { gain, bias } = exposure;
   const strips = kernels.stripSums(descent, n, count, strip, level, seen, gain, bias, weight, scratch);
   const asked = Array.from({ length: strips * n }, (_, i) => kernels.double(scratch, i));
-  const { error, slide } = worstError(normal, n, gathered, variance, Math.min(template.grain, variance / 2), asked);
+  const { error, slide } = worstError(
+    normal,
+    n,
+    gathered,
+    variance,
+    Math.min(template.grain, variance / 2),
+    asked,
+  );
 
   const correlation = (weights: number): number => {
     kernels.moments(level, seen, weights, count, shift, sums);

@@ -53,6 +53,16 @@ export class Samples {
     };
   }
 
+  /** Where the track stands on a frame; meaningless where it has no sample. */
+  place(frame: number): Pick<Sample, 'x' | 'y' | 'rotation' | 'scale'> {
+    return {
+      x: this.x[frame],
+      y: this.y[frame],
+      rotation: this.rotation[frame],
+      scale: this.scale[frame],
+    };
+  }
+
   set(frame: number, sample: Sample): void {
     this.x[frame] = sample.x;
     this.y[frame] = sample.y;
@@ -60,6 +70,13 @@ export class Samples {
     this.rotation[frame] = sample.rotation;
     this.scale[frame] = sample.scale;
     this.state[frame] = sample.state;
+  }
+
+  copy(): Samples {
+    const copy = new Samples(this.frames);
+    for (const column of ['x', 'y', 'confidence', 'rotation', 'scale', 'state'] as const)
+      copy[column].set(this[column]);
+    return copy;
   }
 
   clear(frame: number): void {

@@ -50,7 +50,12 @@ export function flow(
     const cells = Array.from({ length: window * window }, (_, i) => ({
       i: i % window,
       j: Math.floor(i / window),
-    })).map(({ i, j }) => ({ i, j, g: gradient(a, left + i, top + j), level: a.data[(top + j) * a.stride + left + i] }));
+    })).map(({ i, j }) => ({
+      i,
+      j,
+      g: gradient(a, left + i, top + j),
+      level: a.data[(top + j) * a.stride + left + i],
+    }));
     let [xx, xy, yy] = [0, 0, 0];
     for (const { g } of cells) [xx, xy, yy] = [xx + g.x * g.x, xy + g.x * g.y, yy + g.y * g.y];
     const least = (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);

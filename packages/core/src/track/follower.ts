@@ -1,0 +1,154 @@
+import type { Point } from '../geometry/mat3.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import type { TrackPicture } from './analysis.js';
+import { between, blend, type Knot, type Place } from './curve.js';
+import { defaultPointOptions, PointTracker, type PointTrackerOptions } from './point-tracker.js';
+import { SampleState, Samples, type Sample } from './samples.js';
+import type { SceneChange } from './scene-watch.js';
+
+/** What happens where a track falls below its threshold: stop; carry on and mark; bridge the gap if it ends soon. */
+export const belowChoices = ['stop', 'mark', 'bridge'] as const;
+export type Below = (typeof belowChoices)[number];
+
+/** From this key on another feature is followed, this far from the wanted point; the path stays the point's. */
+export interface Offset extends Point {
+  frame: number;
+}
+
+export interface FollowOptions extends PointTrackerOptions {
+  below: Below;
+  /** The most frames that are bridged. */
+  longestGap: number;
+}
+
+export const defaultFollowOptions: FollowOptions = { ...defaultPointOptions, below: 'stop', longestGap: 25 };
+
+/** A bridged sample is worth so much of the less sure of its two ends. */
+const bridgedWorth = 0.6;
+/** So many frames on either side of a gap tell how fast the point moved. */
+const speedFrames = 3;
+
+/**
+ * One pass of a track in one direction: takes the template of each hand-placed key it comes to, follows, and
+ * deals with gaps as told. It writes into `path`, which holds the keys; keys are never overwritten. A track
+ * that was lost takes heart again at the next key.
+ */
+export class Follower {
+  private readonly tracker: PointTracker;
+  /** What the pass itself found on frames that hold a key. */
+  readonly arrivals = new Map<number, Sample>();
+  private state: 'waiting' | 'following' | 'lost' = 'waiting';
+  private last = -1;
+  /** Frames below the threshold since the point was last seen, and those seen since. */
+  private gap: number[] = [];
+  private seenSince: number[] = [];
+
+  constructor(
+    kernels: TrackKernels,
+    readonly options: FollowOptions,
+    readonly path: Samples,
+    private readonly offsets: readonly Offset[] = [],
+  ) {
+    this.tracker = new PointTracker(kernels, options);
+  }
+
+  /** Whether it still follows; a lost one may wake at a key. */
+  get following(): boolean {
+    return this.state === 'following';
+  }
+
+  dispose(): void {
+    this.tracker.dispose();
+  }
+
+  /** Starts at a frame whose sample is no key, with the look of a key elsewhere. */
+  startFrom(keyPicture: TrackPicture, key: number, frame: number): void {
+    this.takeKey(keyPicture, key);
+    this.tracker.resumeFrom(this.path.place(frame));
+    this.last = frame;
+    this.state = 'following';
+  }
+
+  /** Looks at the next frame of the pass. Returns the frames whose samples have changed. */
+  look(picture: TrackPicture, frame: number, scene?: () => SceneChange): number[] {
+    const isKey = this.path.state[frame] === SampleState.placed;
+    if (!isKey && (this.state !== 'following' || frame === this.last)) return [];
+    const changed: number[] = [];
+    if (this.state === 'following' && frame !== this.last) {
+      const sample = this.tracker.step(picture, scene);
+      if (isKey) this.arrivals.set(frame, sample);
+      else {
+        this.path.set(frame, sample);
+        changed.push(frame);
+      }
+      const seen = isKey || sample.state === SampleState.tracked;
+      changed.push(...(seen ? this.found(frame, isKey) : this.missed(frame)));
+    }
+    if (isKey) {
+      this.takeKey(picture, frame);
+      this.gap = [];
+      this.seenSince = [];
+      this.state = 'following';
+    }
+    this.last = frame;
+    return changed;
+  }
+
+  /** The pass has come to its end. Returns the frames whose samples have changed. */
+  finish(): number[] {
+    const changed = this.seenSince.length > 0 ? this.bridge() : [];
+    this.gap = [];
+    return changed;
+  }
+
+  private takeKey(picture: TrackPicture, frame: number): void {
+    // The offset in force is that of the latest key at or before this one.
+    const aside = this.offsets.filter((o) => o.frame <= frame).sort((a, b) => b.frame - a.frame)[0];
+    this.tracker.setKey(picture, this.path.place(frame), aside);
+  }
+
+  private missed(frame: number): number[] {
+    const { below, longestGap } = this.options;
+    const changed = this.seenSince.length > 0 ? this.bridge() : [];
+    this.gap.push(frame);
+    const over = below === 'stop' || (below === 'bridge' && this.gap.length > longestGap);
+    if (over || this.tracker.cut) {
+      this.state = 'lost';
+      this.gap = [];
+    }
+    return changed;
+  }
+
+  private found(frame: number, isKey: boolean): number[] {
+    if (this.gap.length === 0) return [];
+    this.seenSince.push(frame);
+    return isKey || this.seenSince.length >= speedFrames ? this.bridge() : [];
+  }
+
+  /** Fills the gap by a curve that leaves and arrives as the point did. */
+  private bridge(): number[] {
+    const { gap, seenSince, path } = this;
+    this.gap = [];
+    this.seenSince = [];
+    if (this.options.below !== 'bridge' || gap.length === 0) return [];
+    const step = seenSince[0] > gap[0] ? 1 : -1;
+    const before = gap[0] - step;
+    const after = seenSince[0];
+    const [from, to] = [this.knot(before, -step), this.knot(after, step)];
+    const worth = bridgedWorth * Math.min(path.confidence[before], path.confidence[after]);
+    for (const frame of gap)
+      path.set(frame, { ...between(from, to, frame), confidence: worth, state: SampleState.bridged });
+    return gap;
+  }
+
+  /** A place at the edge of a gap with its speed, from the frames that lie away from the gap. */
+  private knot(frame: number, away: number): Knot {
+    const { path } = this;
+    let far = frame;
+    while (Math.abs(far - frame) < speedFrames && path.found(far + away)) far += away;
+    const place = path.place(frame);
+    if (far === frame) return { frame, place };
+    const other: Place = path.place(far);
+    return { frame, place, speed: blend((c) => (place[c] - other[c]) / (frame - far)) };
+  }
+}

@@ -1,0 +1,152 @@
+import type { Point } from '../geometry/mat3.js';
+import type { Plane } from '../image/plane.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import { areaBytes } from './area.js';
+
+/** What happened to the picture as a whole from one frame to the next one looked at. */
+export interface SceneChange {
+  /** How it moved, pixels; null where nothing can be said. */
+  shift: Point | null;
+  /** True when the two frames belong to different shots. */
+  cut: boolean;
+}
+
+/** Pictures are halved until they are about this wide. */
+const workingWidth = 400;
+const levels = 4;
+const columns = 12;
+const rows = 8;
+const flowWindow = 15;
+/** A window that differs by more than this, in grey levels, did not find its place. */
+const largestDifference = 14;
+/** Across a cut fewer windows than this find a place, and the coarse pictures correlate less. */
+const fewest = 0.25;
+const leastCorrelation = 0.6;
+/** Fewer windows than this say nothing of the picture's movement. */
+const enough = 0.3;
+
+interface Pyramid {
+  at: number;
+  bytes: number;
+  /** Address, width, height, stride of each level, finest first. */
+  table: number;
+  planes: { at: number; width: number; height: number }[];
+}
+
+/**
+ * Tells how the whole picture moved between two frames, and whether there is a cut between them: sparse flow
+ * over a grid of windows on a small copy. Each picture's small copy is kept until the next is compared.
+ */
+export class SceneWatch {
+  private kept: { picture: Plane; frame: number; pyramid: Pyramid } | null = null;
+
+  constructor(private readonly kernels: TrackKernels) {}
+
+  compare(before: { picture: Plane; frame: number }, after: { picture: Plane; frame: number }): SceneChange {
+    const { kernels, kept } = this;
+    const same = kept && kept.frame === before.frame && kept.picture.width === before.picture.width;
+    const from = same ? kept.pyramid : this.build(before.picture);
+    if (kept && !same) kernels.free(kept.pyramid.at, kept.pyramid.bytes);
+    const to = this.build(after.picture);
+    this.kept = { ...after, pyramid: to };
+    const change = this.measure(from, to, after.picture.width);
+    kernels.free(from.at, from.bytes);
+    return change;
+  }
+
+  private build({ data, width, height, stride }: Plane): Pyramid {
+    const { kernels } = this;
+    const sizes = [{ width, height }];
+    const full = kernels.room('whole picture', areaBytes(width, height));
+    for (let y = 0; y < height; y++) kernels.copyIn(full + y * width, data, y * stride, width);
+    let at = full;
+    const halve = (to: number): void => {
+      const size = sizes[sizes.length - 1];
+      kernels.halvePlane(at, size.width, size.width, size.height, to);
+      at = to;
+      sizes.push({ width: size.width >> 1, height: size.height >> 1 });
+    };
+    while (sizes[sizes.length - 1].width >= 2 * workingWidth) {
+      const { width: w, height: h } = sizes[sizes.length - 1];
+      halve(kernels.room(`whole picture ${sizes.length}`, areaBytes(w >> 1, h >> 1)));
+    }
+    const finest = sizes[sizes.length - 1];
+    const count = Math.max(
+      1,
+      Math.min(levels, Math.floor(Math.log2(Math.min(finest.width, finest.height) / 8))),
+    );
+    const bytes = 2 * areaBytes(finest.width, finest.height) + 64 * count + 1024;
+    const table = kernels.alloc(bytes);
+    const planes: Pyramid['planes'] = [];
+    let next = table + 64 * count;
+    for (let level = 0; level < count; level++) {
+      if (level === 0) {
+        kernels.copyWithin(next, at, finest.width * finest.height);
+        at = next;
+      } else halve(next);
+      const size = sizes[sizes.length - 1];
+      planes.push({ at, ...size });
+      next += (size.width * size.height + 127) & ~63;
+    }
+    kernels.putIntegers(
+      table,
+      planes.flatMap((p) => [p.at, p.width, p.height, p.width]),
+    );
+    return { at: table, bytes, table, planes };
+  }
+
+  private measure(from: Pyramid, to: Pyramid, fullWidth: number): SceneChange {
+    const { kernels } = this;
+    const [{ width, height }] = from.planes;
+    const window = Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
+    const count = columns * rows;
+    const points = kernels.room('flow points', 16 * count);
+    const found = kernels.room('flow found', 16 * count);
+    const residual = kernels.room('flow residual', 4 * count);
+    const grid: number[] = [];
+    for (let j = 0; j < rows; j++)
+      for (let i = 0; i < columns; i++)
+        grid.push(
+          Math.floor(((i + 0.5) * width) / columns) + 0.5,
+          Math.floor(((j + 0.5) * height) / rows) + 0.5,
+        );
+    kernels.putDoubles(points, grid);
+    kernels.putDoubles(found, grid);
+    const used = Math.min(from.planes.length, to.planes.length);
+    kernels.flow(from.table, to.table, used, points, found, count, window, 8, 0.03, residual);
+    const residuals = kernels.floats(residual, count);
+    const dx: number[] = [];
+    const dy: number[] = [];
+    for (let i = 0; i < count; i++) {
+      if (residuals[i] < 0 || residuals[i] > largestDifference) continue;
+      dx.push(kernels.double(found, 2 * i) - grid[2 * i]);
+      dy.push(kernels.double(found, 2 * i + 1) - grid[2 * i + 1]);
+    }
+    const followed = dx.length / count;
+    const cut = followed < fewest && this.correlate(from, to) < leastCorrelation;
+    if (cut || followed < enough) return { shift: null, cut };
+    const scale = fullWidth / width;
+    return { shift: { x: scale * median(dx), y: scale * median(dy) }, cut };
+  }
+
+  /** Zero-mean correlation of the coarsest levels. */
+  private correlate(from: Pyramid, to: Pyramid): number {
+    const last = Math.min(from.planes.length, to.planes.length) - 1;
+    const { at, width, height } = from.planes[last];
+    const a = this.kernels.bytes(at, width * height);
+    const b = this.kernels.bytes(to.planes[last].at, width * height);
+    let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
+    for (let i = 0; i < a.length; i++) {
+      sa += a[i];
+      sb += b[i];
+      saa += a[i] * a[i];
+      sbb += b[i] * b[i];
+      sab += a[i] * b[i];
+    }
+    const n = a.length;
+    const spread = (saa - (sa * sa) / n) * (sbb - (sb * sb) / n);
+    return spread > 0 ? (sab - (sa * sb) / n) / Math.sqrt(spread) : 0;
+  }
+}
+
+const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];

@@ -1,0 +1,160 @@
+import type { Point } from '../geometry/mat3.js';
+import type { Bounds } from '../kernels/kernels.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './analysis.js';
+import { areaBytes } from './area.js';
+import type { Size } from './point-tracker.js';
+import { searchTemplate } from './search.js';
+import { cutTemplate, exposureRows, freeSearchTemplate, freeTemplate, turnTemplate } from './template.js';
+
+/** How well a place will be followed. */
+export interface PlaceScore {
+  /** 0–1: exact and without its like. */
+  score: number;
+  /** Expected error along the least certain direction, pixels. */
+  error: number;
+  /** The direction it can slide along, radians clockwise from the x axis; null when it cannot. */
+  slide: number | null;
+  /** How alike the likest other place in the search box is, 0–1. */
+  double: number;
+}
+
+export interface Suggestion extends Point, PlaceScore {}
+
+export interface SuggestOptions {
+  count: number;
+  template: Size;
+  search: Size;
+  /** Places lie in one of these, where given, and in none of those; picture pixels. */
+  within?: readonly Bounds[];
+  without?: readonly Bounds[];
+  analysis?: Analysis;
+}
+
+/** Grain that every camera has, grey levels: a picture without any is not trusted to stay so. */
+const leastNoise = 1.5;
+/** Expected error, in pixels, that is worth a half. */
+const halfError = 0.12;
+/** With gradients this much weaker along one direction, and this large an error there, it can slide. */
+const slippery = 0.04;
+const slides = 0.08;
+/** Likeness of a double from which it begins to count, and at which nothing is left. */
+const alike = 0.6;
+const same = 1;
+/** Corners are looked for in cells of so many pixels. */
+const cell = 16;
+const worthwhile = 0.15;
+
+/** Scores a place, corner-origin pixels, for boxes of these sizes. */
+export function judgePlace(
+  kernels: TrackKernels,
+  picture: TrackPicture,
+  at: Point,
+  {
+    template: size,
+    search,
+    analysis = plainAnalysis,
+  }: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>,
+): PlaceScore {
+  const template = cutTemplate(kernels, picture, at, size, 'shift', analysis);
+  const { count, width, height } = template;
+  const gx = kernels.floats(template.descent + 4 * count * exposureRows, count);
+  const gy = kernels.floats(template.descent + 4 * count * (exposureRows + 1), count);
+  let [xx, xy, yy] = [0, 0, 0];
+  for (let i = 0; i < count; i++) {
+    xx += gx[i] * gx[i];
+    xy += gx[i] * gy[i];
+    yy += gy[i] * gy[i];
+  }
+  // Grain makes gradients too: half its variance in each direction.
+  const noise = Math.max(template.grain, leastNoise ** 2);
+  const grain = (template.grain * width * height) / 2;
+  const spread = Math.hypot((xx - yy) / 2, xy);
+  const least = Math.max((xx + yy) / 2 - spread - grain, 0);
+  const most = (xx + yy) / 2 + spread;
+  const error = least > 0 ? Math.sqrt((2 * noise) / least) : Infinity;
+  const canSlide = error > slides && least < slippery * most;
+  const slide = canSlide ? Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2 : null;
+
+  const reachX = Math.max(2, Math.round((search.width - width) / 2));
+  const reachY = Math.max(2, Math.round((search.height - height) / 2));
+  const box = { width: width + 2 * reachX, height: height + 2 * reachY };
+  const left = Math.floor(at.x) - (width >> 1) - reachX;
+  const top = Math.floor(at.y) - (height >> 1) - reachY;
+  const room = kernels.room('judged', areaBytes(box.width, box.height));
+  const area = readArea(kernels, picture, analysis, left, top, box.width, box.height, room);
+  const wanted = turnTemplate(kernels, template, [1, 0, 0, 0, 1, 0, 0, 0, 1]);
+  const others = searchTemplate(kernels, wanted, area, { left: 0, top: 0, ...box })
+    .filter((p) => Math.hypot(p.x - reachX, p.y - reachY) >= 3)
+    .map((p) => p.score);
+  freeSearchTemplate(kernels, wanted);
+  freeTemplate(kernels, template);
+  const double = Math.max(0, ...others);
+  const exact = 1 / (1 + (error / halfError) ** 2);
+  const distinct = Math.min(Math.max((same - double) / (same - alike), 0), 1);
+  return { score: exact * Math.sqrt(distinct), error, slide, double };
+}
+
+/** The best places to follow, well spread, the best first. */
+export function suggestPoints(
+  kernels: TrackKernels,
+  picture: TrackPicture,
+  options: SuggestOptions,
+): Suggestion[] {
+  const { count, template, within, without = [], analysis = plainAnalysis } = options;
+  const { width, height } = picture;
+  const half = { x: template.width / 2 + 2, y: template.height / 2 + 2 };
+  const holds = ({ left, top, right, bottom }: Bounds, { x, y }: Point): boolean =>
+    x >= left && y >= top && x < right && y < bottom;
+  const touches = ({ left, top, right, bottom }: Bounds, { x, y }: Point): boolean =>
+    x + half.x > left && y + half.y > top && x - half.x < right && y - half.y < bottom;
+  const corners = findCorners(kernels, picture, analysis).filter(
+    (p) =>
+      p.x > half.x &&
+      p.y > half.y &&
+      p.x < width - half.x &&
+      p.y < height - half.y &&
+      (!within?.length || within.some((area) => holds(area, p))) &&
+      !without.some((area) => touches(area, p)),
+  );
+  const room = within?.length
+    ? within.reduce((sum, a) => sum + (a.right - a.left) * (a.bottom - a.top), 0)
+    : width * height;
+  const chosen: Suggestion[] = [];
+  const judged = new Map<Point, Suggestion>();
+  const closest = Math.max(template.width, template.height) * 0.75;
+  // Far apart first; nearer together where there are too few.
+  for (let apart = 0.8 * Math.sqrt(room / count); chosen.length < count; apart /= 1.6) {
+    const distance = Math.max(apart, closest);
+    for (const corner of corners) {
+      if (chosen.length >= count) break;
+      if (chosen.some((c) => Math.hypot(c.x - corner.x, c.y - corner.y) < distance)) continue;
+      const known = judged.get(corner) ?? { ...corner, ...judgePlace(kernels, picture, corner, options) };
+      judged.set(corner, known);
+      if (known.score >= worthwhile) chosen.push(known);
+    }
+    if (distance === closest) break;
+  }
+  return chosen.sort((a, b) => b.score - a.score);
+}
+
+/** The best corner of every cell that has one, the best first; corner-origin middles of pixels. */
+function findCorners(kernels: TrackKernels, picture: TrackPicture, analysis: Analysis): Point[] {
+  const { width, height } = picture;
+  const at = kernels.room('whole picture', areaBytes(width, height));
+  readArea(kernels, picture, analysis, 0, 0, width, height, at);
+  const cells = Math.floor(width / cell) * Math.floor(height / cell);
+  const out = kernels.room('corners', 12 * Math.max(cells, 1));
+  const scratch = kernels.room('corner scratch', 52 * (width + 16));
+  kernels.cornerCells(at, width, width, height, cell, scratch, out);
+  const found = kernels.floats(out, 3 * cells);
+  const corners = Array.from({ length: cells }, (_, i) => ({
+    score: found[3 * i],
+    x: found[3 * i + 1] + 0.5,
+    y: found[3 * i + 2] + 0.5,
+  }));
+  return corners
+    .filter((c) => c.score > 1)
+    .sort((a, b) => b.score - a.score)
+    .map(({ x, y }) => ({ x, y }));
+}

@@ -1,0 +1,160 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import { LegWalkers, type Finding, type Leg, type LegSubject } from './legs.js';
+import { packSamples, type PackedSamples } from './packed-samples.js';
+import { asPicture, type PictureFormat } from './track-picture.js';
+
+/** Fewer tracks than this are not worth a thread. */
+const worthAThread = 8;
+
+export interface Lent {
+  run: number;
+  key: number;
+  data: Uint8Array;
+}
+
+/** What a helper thread is told, and what it answers: numbers of findings, nine each. */
+export type HelperOrder =
+  | { begin: 1 | -1; format: PictureFormat; legs: { leg: Leg; subject: HelperSubject }[]; lent: Lent[] }
+  | { look: number; data: Uint8Array };
+export type HelperSubject = Omit<LegSubject, 'path'> & { path: PackedSamples };
+export interface HelperAnswer {
+  found: Float64Array;
+  busy: boolean;
+}
+
+/** Whoever walks a share of the legs: in this thread, or in one of its own. */
+interface Member {
+  begin(
+    direction: 1 | -1,
+    format: PictureFormat,
+    legs: readonly { leg: Leg; subject: LegSubject }[],
+    lent: readonly Lent[],
+  ): Promise<void>;
+  /** Resolves when the picture's bytes are no longer looked at. */
+  look(data: Uint8Array, frame: number): Promise<Finding[]> | Finding[];
+  readonly busy: boolean;
+  dismiss(): Promise<void>;
+}
+
+class Here implements Member {
+  private readonly walkers = new LegWalkers();
+  private format!: PictureFormat;
+  busy = true;
+
+  async begin(...[direction, format, legs, lent]: Parameters<Member['begin']>): Promise<void> {
+    this.format = format;
+    this.walkers.begin(direction, legs);
+    for (const { run, key, data } of lent) this.walkers.lend(run, asPicture(data, format), key);
+    this.busy = true;
+  }
+
+  look(data: Uint8Array, frame: number): Finding[] {
+    const found = this.walkers.look(asPicture(data, this.format), frame);
+    this.busy = this.walkers.busyAfter(frame);
+    return found;
+  }
+
+  async dismiss(): Promise<void> {
+    // Nothing runs elsewhere.
+  }
+}
+
+class Elsewhere implements Member {
+  private readonly thread = new Worker(new URL('crew-helper.js', import.meta.url));
+  private readonly waiting: { resolve: (answer: HelperAnswer) => void; reject: (error: Error) => void }[] =
+    [];
+  busy = true;
+
+  constructor() {
+    this.thread.on('message', (answer: HelperAnswer) => this.waiting.shift()?.resolve(answer));
+    this.thread.on('error', (error: Error) => this.waiting.splice(0).forEach(({ reject }) => reject(error)));
+  }
+
+  private ask(order: HelperOrder): Promise<HelperAnswer> {
+    this.thread.postMessage(order);
+    return new Promise((resolve, reject) => this.waiting.push({ resolve, reject }));
+  }
+
+  async begin(...[direction, format, legs, lent]: Parameters<Member['begin']>): Promise<void> {
+    const packed = legs.map(({ leg, subject }) => ({
+      leg,
+      subject: { ...subject, path: packSamples(subject.path) },
+    }));
+    this.busy = true;
+    await this.ask({ begin: direction, format, legs: packed, lent: [...lent] });
+  }
+
+  async look(data: Uint8Array, frame: number): Promise<Finding[]> {
+    const { found, busy } = await this.ask({ look: frame, data });
+    this.busy = busy;
+    return unpackFindings(found);
+  }
+
+  async dismiss(): Promise<void> {
+    await this.thread.terminate();
+  }
+}
+
+const width = 9;
+
+export function packFindings(found: readonly Finding[]): Float64Array {
+  const packed = new Float64Array(width * found.length);
+  found.forEach(({ run, frame, x, y, confidence, rotation, scale, state, arrival }, i) =>
+    packed.set([run, frame, x, y, confidence, rotation, scale, state, arrival ? 1 : 0], width * i),
+  );
+  return packed;
+}
+
+function unpackFindings(packed: Float64Array): Finding[] {
+  return Array.from({ length: packed.length / width }, (_, i) => {
+    const [run, frame, x, y, confidence, rotation, scale, state, arrival] = packed.subarray(width * i);
+    const named = { run, frame, x, y, confidence, rotation, scale, arrival: arrival === 1 };
+    return { ...named, state: state as Finding['state'] };
+  });
+}
+
+/** Follows many tracks at once: a few in this thread, many spread over threads of their own. */
+export class Crew {
+  private readonly members: Member[];
+
+  constructor(tracks: number) {
+    const helpers =
+      tracks < worthAThread ? 0 : Math.min(availableParallelism(), Math.ceil(tracks / worthAThread));
+    this.members = helpers === 0 ? [new Here()] : Array.from({ length: helpers }, () => new Elsewhere());
+  }
+
+  /** True when pictures must lie in shared memory. */
+  get shared(): boolean {
+    return this.members[0] instanceof Elsewhere;
+  }
+
+  async begin(
+    direction: 1 | -1,
+    format: PictureFormat,
+    legs: readonly { leg: Leg; subject: LegSubject }[],
+    lent: readonly Lent[],
+  ): Promise<void> {
+    const count = this.members.length;
+    await Promise.all(
+      this.members.map((member, m) => {
+        const mine = legs.filter(({ leg }) => leg.run % count === m);
+        const lentMine = lent.filter(({ run }) => run % count === m);
+        return member.begin(direction, format, mine, lentMine);
+      }),
+    );
+  }
+
+  async look(data: Uint8Array, frame: number): Promise<Finding[]> {
+    if (this.members.length === 1) return this.members[0].look(data, frame);
+    return (await Promise.all(this.members.map((member) => member.look(data, frame)))).flat();
+  }
+
+  get busy(): boolean {
+    return this.members.some((member) => member.busy);
+  }
+
+  async dismiss(): Promise<void> {
+    await Promise.all(this.members.map((member) => member.dismiss()));
+  }
+}

@@ -1,0 +1,101 @@
+import {
+  Follower,
+  SampleState,
+  SceneWatch,
+  TrackKernels,
+  type FollowOptions,
+  type Offset,
+  type Sample,
+  type Samples,
+  type SceneChange,
+  type TrackPicture,
+} from '@lurn/core';
+import { kernelModule } from './kernels.js';
+
+/** One track's part of a pass: from `start` to `end`, both included, in the pass's direction. */
+export interface Leg {
+  run: number;
+  start: number;
+  end: number;
+}
+
+/** What is followed, and how. */
+export interface LegSubject {
+  path: Samples;
+  options: FollowOptions;
+  offsets: readonly Offset[];
+}
+
+/** A sample found on the way; `arrival` where it is what a pass found on a key's frame. */
+export interface Finding extends Sample {
+  run: number;
+  frame: number;
+  arrival: boolean;
+}
+
+interface Walker {
+  leg: Leg;
+  follower: Follower;
+  keys: readonly number[];
+}
+
+/** Walks legs of one direction through pictures given in order, in whatever thread it lives. */
+export class LegWalkers {
+  private readonly kernels = new TrackKernels(kernelModule());
+  private readonly watch = new SceneWatch(this.kernels);
+  private walkers: Walker[] = [];
+  private direction: 1 | -1 = 1;
+  private before: { picture: TrackPicture; frame: number } | null = null;
+
+  begin(direction: 1 | -1, legs: readonly { leg: Leg; subject: LegSubject }[]): void {
+    this.walkers.forEach(({ follower }) => follower.dispose());
+    this.direction = direction;
+    this.before = null;
+    this.walkers = legs.map(({ leg, subject: { path, options, offsets } }) => ({
+      leg,
+      follower: new Follower(this.kernels, options, path, offsets),
+      keys: path.keys(),
+    }));
+  }
+
+  /** A leg that does not start on a key takes its look from a key elsewhere. */
+  lend(run: number, keyPicture: TrackPicture, key: number): void {
+    const walker = this.walkers.find((w) => w.leg.run === run);
+    walker?.follower.startFrom(keyPicture, key, walker.leg.start);
+  }
+
+  look(picture: TrackPicture, frame: number): Finding[] {
+    const { before, direction, walkers } = this;
+    let change: SceneChange | null = null;
+    const near = before && Math.abs(before.frame - frame) === 1;
+    const scene = near ? () => (change ??= this.watch.compare(before, { picture, frame })) : undefined;
+    const found: Finding[] = [];
+    for (const { leg, follower } of walkers) {
+      if ((frame - leg.start) * direction < 0 || (leg.end - frame) * direction < 0) continue;
+      const { path } = follower;
+      for (const k of follower.look(picture, frame, scene)) found.push(finding(leg.run, k, path));
+      const arrival = follower.arrivals.get(frame);
+      if (arrival) found.push({ ...arrival, run: leg.run, frame, arrival: true });
+      if (frame === leg.end) for (const k of follower.finish()) found.push(finding(leg.run, k, path));
+    }
+    this.before = { picture, frame };
+    return found;
+  }
+
+  /** Whether anything is still to be found beyond a frame. */
+  busyAfter(frame: number): boolean {
+    const { direction } = this;
+    return this.walkers.some(
+      ({ leg, follower, keys }) =>
+        (leg.end - frame) * direction > 0 &&
+        (follower.following ||
+          (leg.start - frame) * direction > 0 ||
+          keys.some((k) => (k - frame) * direction > 0 && (leg.end - k) * direction >= 0)),
+    );
+  }
+}
+
+const finding = (run: number, frame: number, path: Samples): Finding => ({
+  ...(path.get(frame) ?? { x: 0, y: 0, confidence: 0, rotation: 0, scale: 1, state: SampleState.none }),
+  ...{ run, frame, arrival: false },
+});
