@@ -288,7 +288,7 @@ function addTo(at: usize, value: f64): void {
 
 /**
  * What one Gauss-Newton step needs. Residuals seen − gain·level − bias get Cauchy weights, a half at `spread`,
- * none where nothing was seen. `descent` holds n rows of `count` floats (how each pixel answers to each
+ * or, on slopes, at what `slack` pixels of shift would make; none where nothing was seen. `descent` holds n rows of `count` floats (how each pixel answers to each
  * parameter). Into f64 at `out`: n right-hand sides, the sums of weight and of weight·error², and, when
  * `whole`, the upper triangle of the normal matrix row by row. Errors are in the template's grey levels.
  * `scratch` has room for 2·4·stretch floats.
@@ -302,6 +302,7 @@ export function gather(
   gain: f32,
   bias: f32,
   spread: f32,
+  slack: f32,
   whole: i32,
   weight: usize,
   scratch: usize,
@@ -311,9 +312,10 @@ export function gather(
   const g = f32x4.splat(gain);
   const scale = f32x4.splat(1 / gain);
   const b = f32x4.splat(bias);
-  const steep = f32x4.splat(1 / spread);
-  const one = f32x4.splat(1);
+  const narrow = f32x4.splat(spread * spread);
+  const wide = f32x4.splat(slack * slack * gain * gain);
   const row = <usize>count << 2;
+  const alongX = descent + (row << 1);
   const errors = scratch;
   const weighted = scratch + (stretch << 4);
   const ends = out + (<usize>n << 3);
@@ -326,8 +328,11 @@ export function gather(
       const raw = f32x4.sub(v128.load(seen + base + i), f32x4.mul(g, v128.load(level + base + i)));
       const r = f32x4.sub(raw, b);
       const ok = f32x4.eq(r, r);
-      const t = f32x4.mul(r, steep);
-      const w = v128.and(f32x4.div(one, f32x4.add(one, f32x4.mul(t, t))), ok);
+      const gx = v128.load(alongX + base + i);
+      const gy = v128.load(alongX + row + base + i);
+      const slope = f32x4.add(f32x4.mul(gx, gx), f32x4.mul(gy, gy));
+      const s = f32x4.add(narrow, f32x4.mul(wide, slope));
+      const w = v128.and(f32x4.div(s, f32x4.add(s, f32x4.mul(r, r))), ok);
       const e = v128.and(f32x4.mul(r, scale), ok);
       const we = f32x4.mul(w, e);
       v128.store(weight + base + i, w);

@@ -195,7 +195,7 @@ test('sums, median and normal equations of registration', () => {
       kernels.moments(l, s, 0, count, 90, out);
       expectAlike(doubles(out, 6), moments(level, seen, 90));
       const weight = kernels.alloc(4 * count);
-      const exposure = { gain: 0.8, bias: 110, spread: 40 };
+      const exposure = { gain: 0.8, bias: 110, spread: 40, slack: 0.4 };
       const median = kernels.medianResidual(l, s, count, exposure.gain, exposure.bias, scratch);
       const sum = gather(descent, n, level, seen, exposure);
       if (sum.weight > 0) {
@@ -203,7 +203,7 @@ test('sums, median and normal equations of registration', () => {
         const wanted = medianResidual(level, seen, exposure.gain, exposure.bias);
         if (wanted < 63) expect(abs(median - wanted)).toBeLessThanOrEqual(0.25);
       }
-      const rest = [exposure.gain, exposure.bias, exposure.spread, 1, weight, scratch, out];
+      const rest = [exposure.gain, exposure.bias, exposure.spread, exposure.slack, 1, weight, scratch, out];
       kernels.gather(d, n, count, l, s, ...rest);
       const pairs = (n * (n + 1)) / 2;
       expectAlike(doubles(out, n), sum.right, 1e-4);

@@ -26,6 +26,6 @@ const usualShare = 0.88;
 export function confidenceOf(fit: Fit, best: number): number {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
   const exact = 1 / (1 + (fit.error / halfError) ** 2);
-  const agreeing = Math.min(fit.share / wantedShare, 1);
+  const agreeing = Math.sqrt(Math.min(fit.share / wantedShare, 1));
   return alike * exact * agreeing;
 }

@@ -7,7 +7,7 @@ interface Lookalike extends Point {
 
 /** A place less like than this is no danger. */
 const noticed = 0.6;
-/** Without one more like than this the point has no double. */
+/** One more like than this is a double. */
 const double = 0.8;
 /** The point is nearer than this share of the way to a double, or it may be the double. */
 const clearly = 0.4;
@@ -39,9 +39,9 @@ export class Lookalikes {
     this.places = [...fresh, ...old];
   }
 
-  /** True when nothing near is so alike that a leap might have ended on it. */
-  get unique(): boolean {
-    return !this.places.some((p) => p.likeness >= double);
+  /** How alike the likest other place is, against the point; 0 when there is none. */
+  get strongest(): number {
+    return Math.max(0, ...this.places.map((p) => p.likeness));
   }
 
   /** 1, or less when a find so far from the prediction may as well be a double as the point. */

@@ -74,18 +74,22 @@ const loyalty = 0.05;
 const mostLooks = 4;
 /** A new look is taken where its place is known this well, in pixels, and so much of the box is believed. */
 const exactEnough = 0.12;
-const wholeEnough = 0.75;
+const wholeEnough = 0.45;
+/** What covers one side of the box is no new look. */
+const evenEnough = 0.85;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
 /** Likeness, and share of the box, asked of a point that was missing. */
 const recognised = 0.85;
 const recognisedShare = 0.6;
+/** So much liker than any lookalike it must be the point itself. */
+const itself = 0.04;
 /** Even where all is well, every so many frames the box is searched for places that look alike. */
 const watchInterval = 8;
 /** Surprises below this, in pixels, say nothing. */
 const leastSurprise = 0.7;
 /** How fast uncertainty grows while the point is missing, pixels a frame. */
-const wandering = 1.2;
+const wandering = 2;
 /** What is left of the velocity a frame later while the point is missing. */
 const keptVelocity = 0.9;
 /** A point that moves this much against the picture, in pixels a frame, goes its own way. */
@@ -129,7 +133,7 @@ export class PointTracker {
   private velocity: Point = { x: 0, y: 0 };
   private course: Point = { x: 0, y: 0 };
   /** How far off the prediction usually is, pixels. */
-  private surprise = 2;
+  private surprise = 3;
   /** Frames since the point was last seen. */
   private missing = 0;
   private frames = 0;
@@ -183,7 +187,7 @@ export class PointTracker {
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
     this.velocity = { x: 0, y: 0 };
     this.course = { x: 0, y: 0 };
-    this.surprise = 2;
+    this.surprise = 3;
   }
 
   /**
@@ -269,7 +273,7 @@ export class PointTracker {
 
   /** Farther than this from the prediction, in pixels, a find is a leap. */
   private get allowance(): number {
-    return 2 + 3 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
+    return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
   /** Where it was expected, if it is there for certain. */
@@ -340,10 +344,10 @@ export class PointTracker {
     };
   }
 
-  /** Whether the point may have gone there: not far from where it was expected, or without its like. */
+  /** Whether the point may have gone there: not far from where it was expected, or more like it than any other place. */
   private isCredible({ x, y }: Point, alike: number): boolean {
     const near = Math.hypot(x, y) <= this.allowance;
-    return near || (alike >= asExpected && this.lookalikes.unique);
+    return near || (alike >= asExpected && alike >= this.lookalikes.strongest + itself);
   }
 
   /** Of the looks that fit where one was found, the oldest decides. */
@@ -476,6 +480,7 @@ export class PointTracker {
     const newest = this.looks[this.looks.length - 1];
     if (look !== newest || fit.score > look.best - fallen) return;
     if (fit.trusted > alike || fit.share < wholeEnough || fit.error > exactEnough) return;
+    if (fit.balance < evenEnough) return;
     const { template: size, shape, analysis } = this.options;
     const at = { x: this.current[2] / this.current[8], y: this.current[5] / this.current[8] };
     const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
@@ -501,7 +506,8 @@ export class PointTracker {
   }
 }
 
-const isGood = (match: Match | null): boolean => !!match?.credible && match.likeness >= asExpected;
+const isGood = (match: Match | null): boolean =>
+  !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
 
 /** What can be believed goes before what cannot; then likeness counts. */
 const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;

@@ -21,8 +21,10 @@ export interface Fit extends Exposure {
   score: number;
   /** The same where each pixel counts as far as it is believed: high although a part is covered. */
   trusted: number;
-  /** The believed part of the box, 0–1. */
+  /** The believed part of the box and of the structure in it, whichever is less, 0–1. */
   share: number;
+  /** How the half of the box that is believed least compares to the whole: 1 unless something covers a side. */
+  balance: number;
   /** Expected error of the position along its least certain direction, pixels: large where it can slide. */
   error: number;
   /** That direction, radians clockwise from the x axis. */
@@ -40,8 +42,13 @@ const leastSpread = 1.5;
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
 const cauchy = 2.385 * 1.4826;
 const leastGain = 0.02;
+/** Pixels of shift that a slope may be off by before it counts as something else: on the way, and at the end. */
+const coarseSlack = 1.2;
+const fineSlack = 0.3;
 /** Residuals do not grow faster than this from frame to frame: what is farther off is something in the way. */
 const growth = 1.6;
+/** Where this share of the box is believed nothing is in the way. */
+const nearlyAll = 0.85;
 /** Into so many strips the box is cut to see whether they agree. */
 const mostStrips = 8;
 /** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
@@ -114,7 +121,8 @@ export function refine(
     const { gain, bias } = exposure;
     // The matrix changes little on the way: it is gathered at the start, and again when looking closer.
     const whole = iteration === 0 || (fine && !last) ? 1 : 0;
-    kernels.gather(descent, n, count, level, seen, gain, bias, spread, whole, weight, scratch, sums);
+    const slack = fine ? fineSlack : coarseSlack;
+    kernels.gather(descent, n, count, level, seen, gain, bias, spread, slack, whole, weight, scratch, sums);
     const total = kernels.double(sums, n);
     variance = kernels.double(sums, n + 1) / Math.max(total, 1);
     if (whole) {
@@ -162,8 +170,31 @@ export function refine(
     return spread > 1e-6 ? (ls - (l * s) / total) / Math.sqrt(spread) : 0;
   };
   const trusted = correlation(weight);
-  const share = kernels.double(sums, 0) / (width * height);
-  return { matrix, ...exposure, residual, score: correlation(0), trusted, share, error, slide };
+  const believed = kernels.double(sums, 0) / (width * height);
+  const [x, y] = [exposureRows, exposureRows + 1];
+  const gripped = (normal[x * n + x] + normal[y * n + y]) / template.energy;
+  const share = Math.min(believed, gripped);
+  const balance = believed < nearlyAll ? balanceOf(kernels, template, weight) : 1;
+  return { matrix, ...exposure, residual, score: correlation(0), trusted, share, balance, error, slide };
+}
+
+/** The weight of the least believed half, left, right, upper or lower, against the mean of all. */
+function balanceOf(kernels: TrackKernels, { width, height, count }: Template, weight: number): number {
+  const weights = kernels.floats(weight, count);
+  const columns = count / height;
+  const [halfW, halfH] = [width >> 1, height >> 1];
+  let [left, right, upper, lower] = [0, 0, 0, 0];
+  for (let y = 0; y < height; y++) {
+    let [near, far] = [0, 0];
+    for (let x = 0; x < halfW; x++) near += weights[y * columns + x];
+    for (let x = width - halfW; x < width; x++) far += weights[y * columns + x];
+    left += near;
+    right += far;
+    if (y < halfH) upper += near + far;
+    if (y >= height - halfH) lower += near + far;
+  }
+  const total = left + right;
+  return total > 0 ? (2 * Math.min(left, right, upper, lower)) / total : 0;
 }
 
 /**

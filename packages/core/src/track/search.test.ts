@@ -168,7 +168,7 @@ test('a box a third of which is covered by something bright is not pulled along'
   );
   const moved = shot((x, y) => [x - 0.5, y - 0.25]);
   for (let y = 40; y < 100; y++) moved.data.fill(250, y * 180 + 98, y * 180 + 130);
-  const known = { gain: 1, bias: template.mean };
+  const known = { gain: 1, bias: template.mean, residual: 0.5 };
   const fit = refine(kernels, template, areaOf(moved), translation(90.5, 70.5), known);
   expect(hypot((fit?.matrix[2] ?? 0) - 91, (fit?.matrix[5] ?? 0) - 70.75)).toBeLessThan(0.06);
   expect(fit?.trusted).toBeGreaterThan(0.97);

@@ -22,6 +22,8 @@ export interface Template {
   mean: number;
   /** Variance of its noise, at most: fine texture counts as noise. */
   grain: number;
+  /** Sum of its squared gradients. */
+  energy: number;
   /** Grey levels less the mean; not a number in the padding and outside the picture. */
   level: number;
   /**
@@ -79,6 +81,7 @@ export function cutTemplate(
   const answer: number[] = [];
   let sum = 0;
   let seen = 0;
+  let energy = 0;
   for (let v = -halfH; v <= halfH; v++) {
     for (let u = -halfW; u <= halfW; u++) {
       const i = u + halfW + margin;
@@ -91,6 +94,7 @@ export function cutTemplate(
       seen++;
       const gx = (pixels[pixel + 1] - pixels[pixel - 1]) / 2;
       const gy = (pixels[pixel + across] - pixels[pixel - across]) / 2;
+      energy += gx * gx + gy * gy;
       steepestDescent(shape, gx, gy, u, v, reach, answer);
       images[out] = 1;
       for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];
@@ -103,7 +107,7 @@ export function cutTemplate(
   }
   const grain = noiseVariance(kernels, surround, margin, width, height);
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
-  return { width, height, count, centre, shape, reach, mean, grain, level, descent, surround, margin, bytes };
+  return { width, height, count, centre, shape, reach, mean, grain, energy, level, descent, surround, margin, bytes };
 }
 
 /** Immerkær 1996: the mean size of the difference of two Laplacians, which even slopes and edges leave at nothing. */

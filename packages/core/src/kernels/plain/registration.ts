@@ -60,13 +60,16 @@ export function medianResidual(level: Float32Array, seen: Float32Array, gain: nu
   return sizes[Math.max(Math.ceil(sizes.length / 2) - 1, 0)];
 }
 
-/** One Gauss-Newton step's sums with Cauchy weights: right-hand sides, weight, weight·error², normal matrix. */
+/**
+ * One Gauss-Newton step's sums with Cauchy weights, a half at `spread` or at what `slack` pixels of shift make on
+ * slopes (rows 2 and 3 of `descent` are the gradients): right-hand sides, weight, weight·error², normal matrix.
+ */
 export function gather(
   descent: Float32Array,
   n: number,
   level: Float32Array,
   seen: Float32Array,
-  exposure: { gain: number; bias: number; spread: number },
+  exposure: { gain: number; bias: number; spread: number; slack: number },
 ): { right: number[]; weight: number; squares: number; normal: number[] } {
   const right = new Array<number>(n).fill(0);
   const normal = new Array<number>((n * (n + 1)) / 2).fill(0);
@@ -75,7 +78,9 @@ export function gather(
   for (let i = 0; i < level.length; i++) {
     const residual = seen[i] - exposure.gain * level[i] - exposure.bias;
     if (Number.isNaN(residual)) continue;
-    const w = 1 / (1 + (residual / exposure.spread) ** 2);
+    const slope = Math.hypot(descent[2 * level.length + i], descent[3 * level.length + i]);
+    const width = Math.hypot(exposure.spread, exposure.slack * exposure.gain * slope);
+    const w = 1 / (1 + (residual / width) ** 2);
     const error = residual / exposure.gain;
     weight += w;
     squares += w * error * error;
