@@ -54,8 +54,9 @@ interface Look {
   exposure: Exposure | null;
   /** The best correlation it has had; 0 before it was used. */
   best: number;
-  /** The last few. */
-  recent: number[];
+  /** The last few fits, and the least expected error there was, pixels. */
+  recent: Fit[];
+  exact: number;
 }
 
 /** How much correlation a peak loses for lying a whole search box away from where it was expected. */
@@ -73,10 +74,13 @@ const loyalty = 0.05;
 /** Looks kept besides the key's. */
 const mostLooks = 4;
 /** A new look is taken where its place is known this well, in pixels, and so much of the box is believed. */
-const exactEnough = 0.12;
-const wholeEnough = 0.45;
+const exactEnough = 0.2;
+const wholeEnough = 0.8;
+/** The expected error has grown when it is so many times what it was, and at least so many pixels. */
+const blunter = 3;
+const leastBlunt = 0.08;
 /** What covers one side of the box is no new look. */
-const evenEnough = 0.85;
+const evenEnough = 0.9;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
 /** Likeness, and share of the box, asked of a point that was missing. */
@@ -94,6 +98,8 @@ const wandering = 2;
 const keptVelocity = 0.9;
 /** A point that moves this much against the picture, in pixels a frame, goes its own way. */
 const ownWay = 3;
+/** The most that a place is worth which another look than the key's decides: it may have drifted. */
+const byHearsay = 0.78;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
 
@@ -137,6 +143,8 @@ export class PointTracker {
   /** Frames since the point was last seen. */
   private missing = 0;
   private frames = 0;
+  /** How the newest look fitted last. */
+  private newest: Match | null = null;
   /** True after a step that ended at a cut to another shot. */
   cut = false;
   private readonly lookalikes = new Lookalikes();
@@ -159,7 +167,7 @@ export class PointTracker {
     const { template: size, shape, analysis } = this.options;
     const at = { x: key.x + aside.x, y: key.y + aside.y };
     const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
-    this.looks = [{ template, fromKey: identity, drawn: null, exposure: null, best: 0, recent: [] }];
+    this.looks = [{ template, fromKey: identity, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity }];
     this.active = this.looks[0];
     this.offset = { x: key.x - template.centre.x, y: key.y - template.centre.y };
     this.keyRotation = key.rotation;
@@ -216,10 +224,11 @@ export class PointTracker {
         } else if (!match?.credible) expected = withAll;
       }
     }
-    const confidence = match ? match.confidence * (match.credible ? 1 : incredible) : 0;
+    const limit = match && match.look !== this.looks[0] ? byHearsay : 1;
+    const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     this.accept(match, current, expected);
-    this.keepUp(picture, match.look, match.fit);
+    if (this.newest) this.keepUp(picture, this.newest);
     const here = apply(this.current, this.offset.x, this.offset.y);
     return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
   }
@@ -353,6 +362,7 @@ export class PointTracker {
   /** Of the looks that fit where one was found, the oldest decides. */
   private decide(found: Match, area: Area): Match {
     const { looks, kernels } = this;
+    this.newest = found;
     if (looks.length === 1) return found;
     const fits = looks.map((look) => {
       if (look === found.look) return found;
@@ -361,6 +371,7 @@ export class PointTracker {
       if (!fit || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
       return { ...found, ...this.judge(look, fit, found.pose), doubt: found.doubt };
     });
+    this.newest = fits[fits.length - 1];
     const best = Math.max(...fits.map((f) => f?.fit.score ?? -1));
     return fits.find((f) => f && f.fit.score >= best - loyalty) ?? found;
   }
@@ -468,26 +479,29 @@ export class PointTracker {
   }
 
   /**
-   * Takes a new look when this one fits much worse than it did. What merely covers a part leaves the rest
-   * fitting as before, and what covers all comes within a few frames: neither is a new look.
+   * Takes a new look when this one has come to fit worse than it did, slowly and evenly. What covers a part
+   * leaves the rest fitting as before, what covers all comes within a few frames, a smear goes again: none of
+   * them is a new look.
    */
-  private keepUp(picture: TrackPicture, look: Look, fit: Fit): void {
+  private keepUp(picture: TrackPicture, { look, fit, pose }: Match): void {
     look.best = Math.max(look.best, fit.score);
     const { recent } = look;
-    recent.push(fit.score);
+    recent.push(fit);
     if (recent.length > slowly) recent.shift();
-    if (Math.max(...recent) - fit.score > fallen * 0.75) return;
-    const newest = this.looks[this.looks.length - 1];
-    if (look !== newest || fit.score > look.best - fallen) return;
-    if (fit.trusted > alike || fit.share < wholeEnough || fit.error > exactEnough) return;
-    if (fit.balance < evenEnough) return;
+    look.exact = Math.min(look.exact, fit.error);
+    const blunt = Math.max(leastBlunt, blunter * look.exact);
+    const drifting = recent.length >= 3 && recent.slice(-3).every(({ error }) => error > blunt);
+    const faded = fit.score < look.best - fallen;
+    if (!(faded || drifting)) return;
+    if (Math.max(...recent.map(({ score }) => score)) - fit.score > fallen * 0.75) return;
+    if (fit.trusted > alike && faded) return;
+    if (fit.share < wholeEnough || fit.balance < evenEnough || fit.error > exactEnough) return;
     const { template: size, shape, analysis } = this.options;
-    const at = { x: this.current[2] / this.current[8], y: this.current[5] / this.current[8] };
+    const at = { x: pose[2] / pose[8], y: pose[5] / pose[8] };
     const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
-    const fromKey = multiply(translation(-template.centre.x, -template.centre.y), this.current);
-    this.looks.push({ template, fromKey, drawn: null, exposure: null, best: 0, recent: [] });
+    const fromKey = multiply(translation(-template.centre.x, -template.centre.y), pose);
+    this.looks.push({ template, fromKey, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity });
     if (this.looks.length > 1 + mostLooks) this.drop(this.looks.splice(1, 1)[0]);
-    this.active = this.looks[this.looks.length - 1];
   }
 
   private drop(look: Look): void {
