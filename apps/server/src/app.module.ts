@@ -14,6 +14,7 @@ import { JobsService } from './jobs/jobs.service.js';
 import { SERVER_OPTIONS, type ServerOptions } from './options.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
+import { SuggestionsService } from './tracks/suggestions.service.js';
 import { TrackRunsService } from './tracks/track-runs.service.js';
 import { TracksController } from './tracks/tracks.controller.js';
 import { TracksService } from './tracks/tracks.service.js';
@@ -36,7 +37,7 @@ export class AppModule {
         { provide: SERVER_OPTIONS, useValue: options },
         { provide: DATABASE, useFactory: () => openDatabase(options.data) },
         ...[ClipFiles, EventHub, EditsService, JobsService, ClipsService, ProjectsService],
-        ...[TracksService, TrackRunsService, ExportsService],
+        ...[TracksService, TrackRunsService, SuggestionsService, ExportsService],
       ],
     };
   }

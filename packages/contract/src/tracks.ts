@@ -32,6 +32,63 @@ export class BoxSize {
   height!: number;
 }
 
+/** How a track is followed: names as the core has them. */
+export const trackShapes = ['shift', 'rotation', 'similarity', 'affine', 'perspective'] as const;
+export const trackChannels = ['luma', 'red', 'green', 'blue', 'saturation'] as const;
+export const trackFilters = ['none', 'soften', 'enhance'] as const;
+export const trackFields = ['both', 'top', 'bottom'] as const;
+export const belowThreshold = ['stop', 'mark', 'bridge'] as const;
+export const keyInterpolations = ['linear', 'smooth'] as const;
+
+/** From the key on this frame another feature is followed, so far from the wanted point, clip pixels. */
+export interface OffsetView {
+  frame: number;
+  x: number;
+  y: number;
+}
+
+/** What can be chosen of how a track is followed. */
+export class FollowSettings {
+  @ApiPropertyOptional({ enum: trackShapes, description: 'What the box may do besides shifting' })
+  @IsOptional()
+  @IsIn(trackShapes)
+  shape?: (typeof trackShapes)[number];
+
+  @ApiPropertyOptional({ enum: trackChannels, description: 'What of the colour is looked at' })
+  @IsOptional()
+  @IsIn(trackChannels)
+  channel?: (typeof trackChannels)[number];
+
+  @ApiPropertyOptional({ enum: trackFilters })
+  @IsOptional()
+  @IsIn(trackFilters)
+  filter?: (typeof trackFilters)[number];
+
+  @ApiPropertyOptional({ enum: trackFields, description: 'Lines of interlaced material that are looked at' })
+  @IsOptional()
+  @IsIn(trackFields)
+  fields?: (typeof trackFields)[number];
+
+  @ApiPropertyOptional({ enum: belowThreshold, description: 'What happens below the threshold' })
+  @IsOptional()
+  @IsIn(belowThreshold)
+  below?: (typeof belowThreshold)[number];
+
+  @ApiPropertyOptional({ description: 'Confidence, 0 to 1' })
+  @IsOptional()
+  @IsNumber(finite)
+  @Min(0)
+  @Max(1)
+  threshold?: number;
+
+  @ApiPropertyOptional({ description: 'The most frames that are bridged' })
+  @IsOptional()
+  @IsInt()
+  @Min(1)
+  @Max(10000)
+  longestGap?: number;
+}
+
 export class PlaceRequest {
   @ApiProperty({ description: 'Clip pixels, corner origin' })
   @IsNumber(finite)
@@ -44,6 +101,17 @@ export class PlaceRequest {
   @Min(-100000)
   @Max(100000)
   y!: number;
+}
+
+export class KeyRequest extends PlaceRequest {
+  @ApiPropertyOptional({
+    type: PlaceRequest,
+    description: 'Where the box lies when another feature is followed from here on: pixels from the point',
+  })
+  @IsOptional()
+  @ValidateNested()
+  @Type(() => PlaceRequest)
+  aside?: PlaceRequest;
 }
 
 export class NewTrackRequest extends PlaceRequest {
@@ -65,7 +133,7 @@ export class NewTrackRequest extends PlaceRequest {
   search?: BoxSize;
 }
 
-export class TrackPatch {
+export class TrackPatch extends FollowSettings {
   @ApiPropertyOptional()
   @IsOptional()
   @IsString()
@@ -112,6 +180,112 @@ export interface TrackView {
   used: boolean;
   template: { width: number; height: number };
   search: { width: number; height: number };
+  shape: (typeof trackShapes)[number];
+  channel: (typeof trackChannels)[number];
+  filter: (typeof trackFilters)[number];
+  fields: (typeof trackFields)[number];
+  below: (typeof belowThreshold)[number];
+  threshold: number;
+  longestGap: number;
+  offsets: OffsetView[];
+}
+
+/** Several points placed at once on one frame. */
+export class NewTracksRequest {
+  @ApiProperty()
+  @IsInt()
+  @Min(0)
+  frame!: number;
+
+  @ApiProperty({ type: [PlaceRequest] })
+  @IsArray()
+  @ArrayMinSize(1)
+  @ArrayMaxSize(500)
+  @ValidateNested({ each: true })
+  @Type(() => PlaceRequest)
+  points!: PlaceRequest[];
+}
+
+export class SpanRequest {
+  @ApiProperty({ description: 'First frame, included' })
+  @IsInt()
+  @Min(0)
+  first!: number;
+
+  @ApiProperty({ description: 'Last frame, included' })
+  @IsInt()
+  @Min(0)
+  last!: number;
+}
+
+export class InterpolateRequest extends SpanRequest {
+  @ApiProperty({ enum: keyInterpolations })
+  @IsIn(keyInterpolations)
+  how!: (typeof keyInterpolations)[number];
+}
+
+export class AreaRequest {
+  @ApiProperty()
+  @IsNumber(finite)
+  left!: number;
+
+  @ApiProperty()
+  @IsNumber(finite)
+  top!: number;
+
+  @ApiProperty()
+  @IsNumber(finite)
+  right!: number;
+
+  @ApiProperty()
+  @IsNumber(finite)
+  bottom!: number;
+}
+
+export class SuggestRequest {
+  @ApiProperty()
+  @IsInt()
+  @Min(0)
+  frame!: number;
+
+  @ApiProperty({ description: 'How many places at most' })
+  @IsInt()
+  @Min(1)
+  @Max(500)
+  count!: number;
+
+  @ApiPropertyOptional({ type: [AreaRequest], description: 'Areas to look in; the whole picture if none' })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(100)
+  @ValidateNested({ each: true })
+  @Type(() => AreaRequest)
+  within?: AreaRequest[];
+
+  @ApiPropertyOptional({ type: [AreaRequest], description: 'Areas to keep out of' })
+  @IsOptional()
+  @IsArray()
+  @ArrayMaxSize(500)
+  @ValidateNested({ each: true })
+  @Type(() => AreaRequest)
+  without?: AreaRequest[];
+}
+
+/** How well a place can be followed. */
+export interface PlaceScoreView {
+  /** 0 to 1. */
+  score: number;
+  /** Expected error, clip pixels; null where it cannot be told. */
+  error: number | null;
+  /** The direction it can slide along, degrees clockwise from the x axis; null when it cannot. */
+  slide: number | null;
+  /** How alike the likest other place near it is, 0 to 1. */
+  double: number;
+}
+
+export interface SuggestionView extends PlaceScoreView {
+  x: number;
+  y: number;
 }
 
 export const trackDirections = ['forwards', 'backwards', 'both', 'next', 'previous'] as const;

@@ -1,7 +1,16 @@
-import { needsChroma, plainAnalysis, suggestPoints, TrackKernels, type Suggestion } from '@lurn/core';
+import {
+  judgePlace,
+  needsChroma,
+  plainAnalysis,
+  suggestPoints,
+  TrackKernels,
+  type PlaceScore,
+  type Suggestion,
+} from '@lurn/core';
 import { frameBytes, readFrames } from '@lurn/media';
+import type { FrameCache } from './frame-cache.js';
 import { kernelModule } from './kernels.js';
-import type { SuggestTask } from './tasks.js';
+import type { JudgeTask, SuggestTask } from './tasks.js';
 import { asPicture, pictureFormat } from './track-picture.js';
 
 /** The best places to follow on one frame of a clip. Throws a RangeError when there is no such frame. */
@@ -23,4 +32,14 @@ export async function suggest(
     return suggestPoints(new TrackKernels(kernelModule()), picture, options);
   }
   throw new RangeError(`"${clip.name}" has no frame ${frame}.`);
+}
+
+/** How well one place will be followed, from frames kept at hand. */
+export async function judge(
+  { clip, index, frame, at, options }: Omit<JudgeTask, 'kind'>,
+  cache: FrameCache,
+): Promise<PlaceScore> {
+  const planes = needsChroma(options.analysis ?? plainAnalysis) ? 'all' : 'luma';
+  const data = await cache.get(clip, index, frame, planes);
+  return judgePlace(new TrackKernels(kernelModule()), asPicture(data, pictureFormat(clip, planes)), at, options);
 }

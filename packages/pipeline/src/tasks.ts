@@ -1,5 +1,13 @@
 import type { MessagePort } from 'node:worker_threads';
-import type { FollowOptions, Interpolation, Offset, Suggestion, SuggestOptions } from '@lurn/core';
+import type {
+  FollowOptions,
+  Interpolation,
+  Offset,
+  PlaceScore,
+  Point,
+  Suggestion,
+  SuggestOptions,
+} from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
 import type { PackedSamples } from './packed-samples.js';
 import type { FoundSample, TrackClipOptions } from './track-clip.js';
@@ -12,6 +20,8 @@ export interface TrackTask {
   direction: TrackClipOptions['direction'];
   first: number;
   last: number;
+  /** A step by hand: frames come from those kept at hand. */
+  step?: boolean;
 }
 
 export interface ExportTask {
@@ -33,11 +43,29 @@ export interface SuggestTask {
   options: SuggestOptions;
 }
 
-export type Task = TrackTask | ExportTask | SuggestTask;
+/** Scores one place, and keeps the frames about it at hand. */
+export interface JudgeTask {
+  kind: 'judge';
+  clip: Clip;
+  index: ClipIndex;
+  frame: number;
+  at: Point;
+  options: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>;
+}
+
+/** Has the frames about one decoded before they are asked for. */
+export interface WarmTask {
+  kind: 'warm';
+  clip: Clip;
+  index: ClipIndex;
+  frame: number;
+}
+
+export type Task = TrackTask | ExportTask | SuggestTask | JudgeTask | WarmTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
-  { frames: number; total?: number } | { found: FoundSample[] } | { suggestions: Suggestion[] };
+  { frames: number; total?: number } | { found: FoundSample[] } | { suggestions: Suggestion[] } | { score: PlaceScore };
 
 /** What a worker is started with; a message on `port` calls the work off. */
 export interface TaskCall {

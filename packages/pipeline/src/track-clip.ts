@@ -7,7 +7,16 @@ import {
   type Offset,
   type Sample,
 } from '@lurn/core';
-import { CancelledError, frameBytes, IndexBuilder, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import {
+  CancelledError,
+  frameBytes,
+  IndexBuilder,
+  readFrames,
+  type Clip,
+  type ClipIndex,
+  type ReadFrame,
+  type ReadOptions,
+} from '@lurn/media';
 import { Crew, type Lent } from './crew.js';
 import type { Finding, Leg } from './legs.js';
 import { pictureFormat, type Planes } from './track-picture.js';
@@ -36,7 +45,7 @@ export interface TrackClipOptions {
   first: number;
   last?: number;
   /** Where frames come from; from the file when left out. */
-  read?: typeof readFrames;
+  read?: (clip: Clip, options: ReadOptions) => AsyncGenerator<ReadFrame>;
   /** Hears of samples, in batches, as they are found. */
   onSamples?: (found: FoundSample[]) => void;
   /** Told the number of frames looked at so far, and how many there will be. */
@@ -174,9 +183,10 @@ class TrackingWork {
       const { samples } = this.options.runs[run];
       if (samples.state[start] === SampleState.placed) continue;
       const [key] = samples.keys().sort((a, b) => Math.abs(a - start) - Math.abs(b - start));
-      const data = this.buffer();
-      for await (const _ of this.frames(key, key, () => data)) break;
-      lent.push({ run, key, data });
+      for await (const { data } of this.frames(key, key, () => this.buffer())) {
+        lent.push({ run, key, data });
+        break;
+      }
     }
     return lent;
   }

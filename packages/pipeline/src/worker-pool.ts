@@ -5,15 +5,19 @@ import { CancelledError, MediaError } from '@lurn/media';
 import { Piscina } from 'piscina';
 import type { Task, TaskCall, TaskEnd, TaskNews } from './tasks.js';
 
-/** Runs tasks on threads of their own, as many at once as there are cores; others wait their turn. */
+/**
+ * Runs tasks on threads of their own, as many at once as there are cores; others wait their turn. With
+ * `together` one thread takes several tasks at once: short ones, which mostly wait for frames.
+ */
 export class WorkerPool {
   private readonly pool: Piscina<TaskCall, void>;
 
-  constructor(threads = availableParallelism()) {
+  constructor(threads = availableParallelism(), together = 1) {
     this.pool = new Piscina<TaskCall, void>({
       filename: fileURLToPath(new URL('worker.js', import.meta.url)),
       minThreads: 0,
       maxThreads: Math.max(1, threads),
+      concurrentTasksPerWorker: together,
       idleTimeout: 30_000,
     });
   }

@@ -1,11 +1,13 @@
 import { CancelledError, MediaError } from '@lurn/media';
 import { exportMovie } from './export-movie.js';
+import { FrameCache } from './frame-cache.js';
 import { unpackSamples } from './packed-samples.js';
-import { suggest } from './suggest.js';
+import { judge, suggest } from './suggest.js';
 import type { TaskCall, TaskEnd, TaskNews } from './tasks.js';
 import { trackClip } from './track-clip.js';
 
 const newsInterval = 100;
+const atHand = new FrameCache();
 
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */
 export default async function work({ task, port }: TaskCall): Promise<void> {
@@ -22,9 +24,12 @@ export default async function work({ task, port }: TaskCall): Promise<void> {
   try {
     if (task.kind === 'export') await exportMovie({ ...task, onProgress, signal });
     else if (task.kind === 'suggest') tell({ suggestions: await suggest(task, signal) });
+    else if (task.kind === 'judge') tell({ score: await judge(task, atHand) });
+    else if (task.kind === 'warm') await atHand.warm(task.clip, task.index, task.frame, 'luma');
     else {
       const runs = task.runs.map((run) => ({ ...run, samples: unpackSamples(run.samples) }));
-      await trackClip({ ...task, runs, onProgress, onSamples: (found) => tell({ found }), signal });
+      const read = task.step ? atHand.read : undefined;
+      await trackClip({ ...task, runs, read, onProgress, onSamples: (found) => tell({ found }), signal });
     }
     tell({ end: 'done' });
   } catch (error) {

@@ -6,25 +6,32 @@ import {
   Header,
   HttpCode,
   Param,
+  ParseFloatPipe,
   ParseIntPipe,
   Patch,
   Post,
+  Query,
   Res,
   StreamableFile,
 } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
   NewTrackRequest,
+  NewTracksRequest,
   SteadyRequest,
+  SuggestRequest,
   TrackRunRequest,
   type ClipChange,
   type ClipView,
   type JobView,
+  type PlaceScoreView,
+  type SuggestionView,
 } from '@lurn/contract';
 import { writeMotionJson, writeTracksCsv, writeTracksJson } from '@lurn/core';
 import type { Response } from 'express';
 import { EditsService } from '../edits/edits.service.js';
 import { ExportsService } from '../exports/exports.service.js';
+import { SuggestionsService } from '../tracks/suggestions.service.js';
 import { TrackRunsService } from '../tracks/track-runs.service.js';
 import { TracksService } from '../tracks/tracks.service.js';
 import { ClipFiles } from './clip-files.js';
@@ -38,6 +45,7 @@ export class ClipsController {
     private readonly files: ClipFiles,
     private readonly tracks: TracksService,
     private readonly runs: TrackRunsService,
+    private readonly suggestions: SuggestionsService,
     private readonly exports: ExportsService,
     private readonly edits: EditsService,
   ) {}
@@ -87,6 +95,37 @@ export class ClipsController {
   @ApiOperation({ summary: 'Place a point track' })
   addTrack(@Param('id') id: string, @Body() request: NewTrackRequest): Promise<ClipChange> {
     return this.tracks.add(id, request);
+  }
+
+  @Post(':id/tracks/many')
+  @ApiOperation({ summary: 'Place several point tracks at once' })
+  addTracks(@Param('id') id: string, @Body() request: NewTracksRequest): Promise<ClipChange> {
+    return this.tracks.addMany(id, request);
+  }
+
+  @Post(':id/suggestions')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'The places of a frame that are best followed' })
+  suggest(@Param('id') id: string, @Body() request: SuggestRequest): Promise<SuggestionView[]> {
+    return this.suggestions.suggest(id, request);
+  }
+
+  @Get(':id/frames/:frame/score')
+  @ApiOperation({ summary: 'How well a place can be followed' })
+  score(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Query('x', ParseFloatPipe) x: number,
+    @Query('y', ParseFloatPipe) y: number,
+  ): Promise<PlaceScoreView> {
+    return this.suggestions.judge(id, frame, { x, y });
+  }
+
+  @Post(':id/frames/:frame/warm')
+  @HttpCode(204)
+  @ApiOperation({ summary: 'Have the frames about this one ready for steps by hand' })
+  warm(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<void> {
+    return this.suggestions.warm(id, frame);
   }
 
   @Post(':id/track-runs')

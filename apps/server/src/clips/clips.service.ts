@@ -26,6 +26,7 @@ import { clips, pages, projects, tracks } from '../database/schema.js';
 import { EditsService } from '../edits/edits.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { JobsService } from '../jobs/jobs.service.js';
+import { whole } from '../tracks/track-defaults.js';
 import { ClipFiles } from './clip-files.js';
 
 type ClipRow = typeof clips.$inferSelect;
@@ -192,7 +193,7 @@ export class ClipsService {
   /** The clip's tracks in the order of the list, without their samples. */
   async tracksOf(id: string): Promise<TrackView[]> {
     const rows = await this.database.select().from(tracks).where(eq(tracks.clipId, id));
-    return rows.map((row) => row.view).sort((a, b) => a.position - b.position);
+    return rows.map((row) => whole(row.view)).sort((a, b) => a.position - b.position);
   }
 
   /** A track's samples; all frames empty when it has none. */

@@ -21,7 +21,8 @@ export interface NewJob {
 export interface JobHandle {
   id: string;
   signal: AbortSignal;
-  progress: (done: number) => void;
+  /** `total` where it is known better on the way. */
+  progress: (done: number, total?: number) => void;
 }
 
 interface Running {
@@ -34,6 +35,8 @@ interface Running {
 @Injectable()
 export class JobsService implements OnApplicationShutdown {
   readonly pool = new WorkerPool();
+  /** For what a person waits for: steps by hand, scores under the pointer. Frames stay decoded there. */
+  readonly atHand = new WorkerPool(1, 8);
   private readonly running = new Map<string, Running>();
   private closing = false;
 
@@ -80,7 +83,8 @@ export class JobsService implements OnApplicationShutdown {
     work: (handle: JobHandle) => Promise<void>,
   ): Promise<void> {
     let told = 0;
-    const progress = (done: number): void => {
+    const progress = (done: number, total = job.total): void => {
+      job.total = total;
       job.done = Math.min(done, job.total || done);
       if (performance.now() - told < 100) return;
       told = performance.now();
@@ -145,7 +149,7 @@ export class JobsService implements OnApplicationShutdown {
     const all = [...this.running.values()];
     all.forEach(({ stop }) => stop.abort());
     await Promise.all(all.map(({ ended }) => ended));
-    await this.pool.close();
+    await Promise.all([this.pool.close(), this.atHand.close()]);
     this.database.$client.close();
   }
 }

@@ -1,6 +1,6 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView, SampleRow, TrackRunRequest, TrackView } from '@lurn/contract';
-import { defaultPointOptions, pageLength, type Samples } from '@lurn/core';
+import { pageLength, type FollowOptions, type Samples } from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
@@ -88,11 +88,12 @@ export class TrackRunsService {
     // Pages are written one batch after another, in the order the samples came.
     let stored = Promise.resolve();
     try {
-      await this.jobs.pool.run(
+      const pool = task.step ? this.jobs.atHand : this.jobs.pool;
+      await pool.run(
         task,
         (news) => {
-          if ('frames' in news) progress(news.frames);
-          else stored = this.take(clip, followed, news.found, stored);
+          if ('frames' in news) progress(news.frames, news.total);
+          else if ('found' in news) stored = this.take(clip, followed, news.found, stored);
         },
         signal,
       );
@@ -150,6 +151,9 @@ export class TrackRunsService {
   }
 }
 
+/** More tracks than this are not stepped from frames at hand: they want more than one thread. */
+const mostSteps = 20;
+
 function makeTask(
   { row, media, index }: ReadyClip,
   followed: readonly Followed[],
@@ -162,11 +166,19 @@ function makeTask(
     index,
     runs: followed.map(({ track, samples }) => ({
       samples: packSamples(samples),
-      options: { ...defaultPointOptions, template: track.template, search: track.search },
+      options: followOptions(track),
+      offsets: track.offsets,
       from,
     })),
     direction: direction === 'next' ? 'forwards' : direction === 'previous' ? 'backwards' : direction,
     first: one ? Math.max(0, from - 1) : 0,
     last: one ? Math.min(row.frames - 1, from + 1) : row.frames - 1,
+    step: one && followed.length <= mostSteps,
   };
+}
+
+/** A track's settings as the core takes them. */
+export function followOptions(track: TrackView): FollowOptions {
+  const { template, search, shape, channel, filter, fields, below, threshold, longestGap } = track;
+  return { template, search, shape, analysis: { channel, filter, fields }, below, threshold, longestGap };
 }

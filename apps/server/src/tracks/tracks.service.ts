@@ -6,14 +6,25 @@ import {
   NotFoundException,
   UnprocessableEntityException,
 } from '@nestjs/common';
-import type { ClipChange, NewTrackRequest, PlaceRequest, TrackPatch, TrackView } from '@lurn/contract';
-import { defaultPointOptions, pageLength, SampleState, Samples } from '@lurn/core';
+import type {
+  ClipChange,
+  InterpolateRequest,
+  KeyRequest,
+  NewTrackRequest,
+  NewTracksRequest,
+  PlaceRequest,
+  SpanRequest,
+  TrackPatch,
+  TrackView,
+} from '@lurn/contract';
+import { interpolateKeys, pageLength, SampleState, Samples } from '@lurn/core';
 import { eq } from 'drizzle-orm';
 import { ClipsService } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
 import { tracks } from '../database/schema.js';
 import type { Change } from '../edits/change.js';
 import { EditsService } from '../edits/edits.service.js';
+import { followDefaults, whole } from './track-defaults.js';
 
 export const packed = (samples: Samples, page: number): string | null => {
   const bytes = samples.packPage(page);
@@ -31,45 +42,46 @@ export class TracksService {
   async find(id: string): Promise<TrackView> {
     const [row] = await this.database.select().from(tracks).where(eq(tracks.id, id));
     if (!row) throw new NotFoundException('There is no such track.');
-    return row.view;
+    return whole(row.view);
   }
 
-  async add(clipId: string, request: NewTrackRequest): Promise<ClipChange> {
+  async add(clipId: string, { frame, x, y, template, search }: NewTrackRequest): Promise<ClipChange> {
+    return this.place(clipId, frame, [{ x, y }], { template, search });
+  }
+
+  /** Several points at once, one step of undo. */
+  async addMany(clipId: string, { frame, points }: NewTracksRequest): Promise<ClipChange> {
+    return this.place(clipId, frame, points, {});
+  }
+
+  private place(
+    clipId: string,
+    frame: number,
+    points: readonly PlaceRequest[],
+    sizes: Partial<Pick<TrackView, 'template' | 'search'>>,
+  ): Promise<ClipChange> {
     return this.edits.inTurn(clipId, async () => {
       const { row } = await this.clips.ready(clipId);
-      requireFrame(request.frame, row.frames);
+      requireFrame(frame, row.frames);
       const others = await this.clips.tracksOf(clipId);
-      const position = 1 + Math.max(-1, ...others.map((t) => t.position));
-      const { template, search } = boxes({ ...defaultPointOptions, ...request });
-      const view: TrackView = {
-        ...{
-          id: randomUUID(),
-          clipId,
-          name: freeName(others),
-          kind: 'point',
-          position,
-          hidden: false,
-          locked: false,
-          used: true,
-        },
-        ...{ template, search },
-      };
-      const samples = new Samples(row.frames);
-      placeKey(samples, request.frame, request);
-      const page = Math.floor(request.frame / pageLength);
-      const changes: Change[] = [
-        { kind: 'track', id: view.id, before: null, after: view },
-        { kind: 'page', trackId: view.id, page, before: null, after: packed(samples, page) },
-      ];
+      const page = Math.floor(frame / pageLength);
+      const all = [...others];
+      const changes = points.flatMap((point): Change[] => {
+        const view = freshTrack(clipId, all, sizes);
+        all.push(view);
+        const samples = new Samples(row.frames);
+        placeKey(samples, frame, point);
+        return [
+          { kind: 'track', id: view.id, before: null, after: view },
+          { kind: 'page', trackId: view.id, page, before: null, after: packed(samples, page) },
+        ];
+      });
       // The first track's frame is the natural one to leave alone.
-      if (others.length === 0 && row.steady.referenceFrame !== request.frame) {
-        changes.push({
-          kind: 'steady',
-          before: row.steady,
-          after: { ...row.steady, referenceFrame: request.frame },
-        });
+      if (others.length === 0 && row.steady.referenceFrame !== frame) {
+        changes.push({ kind: 'steady', before: row.steady, after: { ...row.steady, referenceFrame: frame } });
       }
-      return this.edits.commit(clipId, 'Place track', changes);
+      const label = points.length === 1 ? 'Place track' : `Place ${points.length} tracks`;
+      return this.edits.commit(clipId, label, changes);
     });
   }
 
@@ -108,46 +120,96 @@ export class TracksService {
     });
   }
 
-  /** Puts the track where the person says, on one frame; a hand-placed key outlives tracking. */
-  setKey(id: string, frame: number, place: PlaceRequest): Promise<ClipChange> {
-    return this.editSample(id, frame, 'Place key', (samples) => placeKey(samples, frame, place));
-  }
-
-  /** Takes the sample of one frame away, key or not. */
-  clearSample(id: string, frame: number): Promise<ClipChange> {
-    return this.editSample(id, frame, 'Remove key', (samples) => {
-      if (samples.keys().length === 1 && samples.state[frame] === SampleState.placed) {
-        throw new ConflictException('A track keeps at least one hand-placed key; delete the track instead.');
-      }
-      samples.clear(frame);
+  /**
+   * Puts the track where the person says, on one frame; a hand-placed key outlives tracking. With `aside` the
+   * box lies on another feature from here on, and the path stays the point's.
+   */
+  setKey(id: string, frame: number, { x, y, aside }: KeyRequest): Promise<ClipChange> {
+    return this.editSamples(id, aside ? 'Follow another feature' : 'Place key', frame, frame, (samples, track) => {
+      placeKey(samples, frame, { x, y });
+      if (!aside) return track;
+      const others = track.offsets.filter((offset) => offset.frame !== frame);
+      const none = aside.x === 0 && aside.y === 0 && !others.some((offset) => offset.frame < frame);
+      const own = none ? [] : [{ frame, x: aside.x, y: aside.y }];
+      return { ...track, offsets: [...others, ...own].sort((a, b) => a.frame - b.frame) };
     });
   }
 
-  private async editSample(
+  /** Takes the samples of a span away, keys or not. */
+  clear(id: string, { first, last }: SpanRequest): Promise<ClipChange> {
+    const label = first === last ? 'Remove sample' : 'Remove samples';
+    return this.editSamples(id, label, first, last, (samples, track) => {
+      const keys = samples.keys();
+      if (keys.length > 0 && keys.every((k) => k >= first && k <= last)) {
+        throw new ConflictException('A track keeps at least one hand-placed key; delete the track instead.');
+      }
+      for (let frame = first; frame <= last; frame++) samples.clear(frame);
+      return { ...track, offsets: track.offsets.filter(({ frame }) => frame < first || frame > last) };
+    });
+  }
+
+  /** Fills the frames between keys by a curve: a track made by hand alone. */
+  interpolate(id: string, { how, first, last }: InterpolateRequest): Promise<ClipChange> {
+    return this.editSamples(id, 'Fill between keys', first, last, (samples, track) => {
+      if (samples.keys().filter((k) => k >= first && k <= last).length < 2)
+        throw new ConflictException('Filling in between needs two hand-placed keys or more.');
+      interpolateKeys(samples, how, first, last);
+      return track;
+    });
+  }
+
+  private async editSamples(
     id: string,
-    frame: number,
     label: string,
-    edit: (samples: Samples) => void,
+    first: number,
+    last: number,
+    edit: (samples: Samples, track: TrackView) => TrackView,
   ): Promise<ClipChange> {
     const { clipId } = await this.find(id);
     return this.edits.inTurn(clipId, async () => {
-      this.requireOpen(await this.find(id));
+      const before = await this.find(id);
+      this.requireOpen(before);
       this.edits.requireFree([id]);
       const { row } = await this.clips.ready(clipId);
-      requireFrame(frame, row.frames);
+      requireFrame(first, row.frames);
+      requireFrame(last, row.frames);
       const samples = await this.clips.samples(id, row.frames);
-      const page = Math.floor(frame / pageLength);
-      const before = packed(samples, page);
-      edit(samples);
-      return this.edits.commit(clipId, label, [
-        { kind: 'page', trackId: id, page, before, after: packed(samples, page) },
-      ]);
+      const pages = Array.from(
+        { length: Math.floor(last / pageLength) - Math.floor(first / pageLength) + 1 },
+        (_, i) => Math.floor(first / pageLength) + i,
+      );
+      const packedBefore = pages.map((page) => packed(samples, page));
+      const after = edit(samples, before);
+      const changes = pages.flatMap((page, i): Change[] => {
+        const now = packed(samples, page);
+        return now === packedBefore[i]
+          ? []
+          : [{ kind: 'page', trackId: id, page, before: packedBefore[i], after: now }];
+      });
+      if (JSON.stringify(after) !== JSON.stringify(before))
+        changes.push({ kind: 'track', id, before, after });
+      return this.edits.commit(clipId, label, changes);
     });
   }
 
   private requireOpen(track: TrackView): void {
     if (track.locked) throw new ConflictException(`"${track.name}" is locked; unlock it first.`);
   }
+}
+
+function freshTrack(
+  clipId: string,
+  others: readonly TrackView[],
+  sizes: Partial<Pick<TrackView, 'template' | 'search'>>,
+): TrackView {
+  const position = 1 + Math.max(-1, ...others.map((t) => t.position));
+  const view: TrackView = {
+    ...{ id: randomUUID(), clipId, name: freeName(others), kind: 'point', position },
+    ...{ hidden: false, locked: false, used: true, offsets: [] },
+    ...followDefaults,
+  };
+  const given = Object.fromEntries(Object.entries(sizes).filter(([, size]) => size !== undefined));
+  return { ...view, ...boxes({ ...view, ...given }) };
 }
 
 function placeKey(samples: Samples, frame: number, { x, y }: PlaceRequest): void {
