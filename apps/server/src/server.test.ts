@@ -167,7 +167,9 @@ test('a key placed by hand outlives tracking again', async () => {
   expect(samples.get(20)).toMatchObject({ x: 171.5, y: 96, state: SampleState.placed });
   expect(samples.keys()).toEqual([0, 20]);
   await api().post(`/api/tracks/${id}/clear`).send({ first: 20, last: 20 }).expect(200);
-  expect((await api().post(`/api/tracks/${id}/clear`).send({ first: 0, last: 0 }).expect(409)).body.message).toMatch(/at least one/);
+  expect(
+    (await api().post(`/api/tracks/${id}/clear`).send({ first: 0, last: 0 }).expect(409)).body.message,
+  ).toMatch(/at least one/);
 });
 
 test('a locked track is left alone until it is unlocked; names, boxes and deletion can be undone', async () => {

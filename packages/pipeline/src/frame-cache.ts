@@ -1,4 +1,11 @@
-import { frameBytes, readFrames, type Clip, type ClipIndex, type ReadFrame, type ReadOptions } from '@lurn/media';
+import {
+  frameBytes,
+  readFrames,
+  type Clip,
+  type ClipIndex,
+  type ReadFrame,
+  type ReadOptions,
+} from '@lurn/media';
 import type { Planes } from './track-picture.js';
 
 /** Bytes of pictures kept. */

@@ -41,5 +41,10 @@ export async function judge(
 ): Promise<PlaceScore> {
   const planes = needsChroma(options.analysis ?? plainAnalysis) ? 'all' : 'luma';
   const data = await cache.get(clip, index, frame, planes);
-  return judgePlace(new TrackKernels(kernelModule()), asPicture(data, pictureFormat(clip, planes)), at, options);
+  return judgePlace(
+    new TrackKernels(kernelModule()),
+    asPicture(data, pictureFormat(clip, planes)),
+    at,
+    options,
+  );
 }

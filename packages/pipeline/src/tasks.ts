@@ -65,7 +65,10 @@ export type Task = TrackTask | ExportTask | SuggestTask | JudgeTask | WarmTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
-  { frames: number; total?: number } | { found: FoundSample[] } | { suggestions: Suggestion[] } | { score: PlaceScore };
+  | { frames: number; total?: number }
+  | { found: FoundSample[] }
+  | { suggestions: Suggestion[] }
+  | { score: PlaceScore };
 
 /** What a worker is started with; a message on `port` calls the work off. */
 export interface TaskCall {

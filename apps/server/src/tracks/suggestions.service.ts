@@ -14,7 +14,10 @@ export class SuggestionsService {
     private readonly jobs: JobsService,
   ) {}
 
-  async suggest(clipId: string, { frame, count, within, without }: SuggestRequest): Promise<SuggestionView[]> {
+  async suggest(
+    clipId: string,
+    { frame, count, within, without }: SuggestRequest,
+  ): Promise<SuggestionView[]> {
     const { row, media, index } = await this.clips.ready(clipId);
     if (frame >= row.frames)
       throw new UnprocessableEntityException(

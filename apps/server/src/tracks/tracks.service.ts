@@ -125,14 +125,20 @@ export class TracksService {
    * box lies on another feature from here on, and the path stays the point's.
    */
   setKey(id: string, frame: number, { x, y, aside }: KeyRequest): Promise<ClipChange> {
-    return this.editSamples(id, aside ? 'Follow another feature' : 'Place key', frame, frame, (samples, track) => {
-      placeKey(samples, frame, { x, y });
-      if (!aside) return track;
-      const others = track.offsets.filter((offset) => offset.frame !== frame);
-      const none = aside.x === 0 && aside.y === 0 && !others.some((offset) => offset.frame < frame);
-      const own = none ? [] : [{ frame, x: aside.x, y: aside.y }];
-      return { ...track, offsets: [...others, ...own].sort((a, b) => a.frame - b.frame) };
-    });
+    return this.editSamples(
+      id,
+      aside ? 'Follow another feature' : 'Place key',
+      frame,
+      frame,
+      (samples, track) => {
+        placeKey(samples, frame, { x, y });
+        if (!aside) return track;
+        const others = track.offsets.filter((offset) => offset.frame !== frame);
+        const none = aside.x === 0 && aside.y === 0 && !others.some((offset) => offset.frame < frame);
+        const own = none ? [] : [{ frame, x: aside.x, y: aside.y }];
+        return { ...track, offsets: [...others, ...own].sort((a, b) => a.frame - b.frame) };
+      },
+    );
   }
 
   /** Takes the samples of a span away, keys or not. */

@@ -4,10 +4,17 @@ import type {
   ClipView,
   ErrorView,
   JobView,
+  InterpolateRequest,
+  KeyRequest,
   NewTrackRequest,
+  NewTracksRequest,
+  PlaceScoreView,
   ProjectCard,
   ProjectView,
+  SpanRequest,
   SteadyRequest,
+  SuggestionView,
+  SuggestRequest,
   TrackPatch,
   TrackRunRequest,
 } from '@lurn/contract';
@@ -59,9 +66,18 @@ export const api = {
     call<ClipChange>('POST', `/clips/${clipId}/tracks`, request),
   changeTrack: (id: string, patch: TrackPatch) => call<ClipChange>('PATCH', `/tracks/${id}`, patch),
   deleteTrack: (id: string) => call<ClipChange>('DELETE', `/tracks/${id}`),
-  setKey: (id: string, frame: number, place: { x: number; y: number }) =>
-    call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, place),
-  clearSample: (id: string, frame: number) => call<ClipChange>('DELETE', `/tracks/${id}/keys/${frame}`),
+  placeTracks: (clipId: string, request: NewTracksRequest) =>
+    call<ClipChange>('POST', `/clips/${clipId}/tracks/many`, request),
+  setKey: (id: string, frame: number, key: KeyRequest) =>
+    call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, key),
+  clearSpan: (id: string, span: SpanRequest) => call<ClipChange>('POST', `/tracks/${id}/clear`, span),
+  interpolate: (id: string, request: InterpolateRequest) =>
+    call<ClipChange>('POST', `/tracks/${id}/interpolate`, request),
+  suggest: (clipId: string, request: SuggestRequest) =>
+    call<SuggestionView[]>('POST', `/clips/${clipId}/suggestions`, request),
+  score: (clipId: string, frame: number, x: number, y: number) =>
+    call<PlaceScoreView>('GET', `/clips/${clipId}/frames/${frame}/score?x=${x}&y=${y}`),
+  warm: (clipId: string, frame: number) => call<void>('POST', `/clips/${clipId}/frames/${frame}/warm`),
   follow: (clipId: string, request: TrackRunRequest) =>
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
   cancel: (jobId: string) => call<void>('DELETE', `/jobs/${jobId}`),

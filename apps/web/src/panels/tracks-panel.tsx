@@ -14,6 +14,7 @@ import {
   ArrowRight,
   CircleDot,
   Circle,
+  Sparkles,
 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import {
@@ -27,24 +28,38 @@ import {
 } from '../state/editor';
 import { timeLeft } from '../ui/format';
 import { trackColour } from '../ui/track-colour';
+import { FollowOptions } from './follow-options';
 import { Section } from './section';
+import { SuggestForm } from './suggest-form';
 
 /** The list of tracks, and following them. */
 export function TracksPanel() {
   const tracks = useEditor((s) => s.tracks);
   const tool = useEditor((s) => s.tool);
+  const [suggesting, setSuggesting] = useState(false);
   const place = (
-    <button
-      className={`btn btn-xs ${tool === 'place' ? 'btn-primary' : 'btn-soft btn-primary'}`}
-      aria-pressed={tool === 'place'}
-      title="Place a point on the source (P)"
-      onClick={() => useEditor.setState({ tool: tool === 'place' ? 'move' : 'place' })}
-    >
-      <Crosshair size={13} aria-hidden /> Place point
-    </button>
+    <span className="flex gap-1">
+      <button
+        className={`btn btn-xs ${suggesting ? 'btn-primary' : 'btn-ghost'}`}
+        aria-pressed={suggesting}
+        title="Let the best places on this frame be found"
+        onClick={() => setSuggesting(!suggesting)}
+      >
+        <Sparkles size={13} aria-hidden /> Suggest
+      </button>
+      <button
+        className={`btn btn-xs ${tool === 'place' ? 'btn-primary' : 'btn-soft btn-primary'}`}
+        aria-pressed={tool === 'place'}
+        title="Place a point on the source (P)"
+        onClick={() => useEditor.setState({ tool: tool === 'place' ? 'move' : 'place' })}
+      >
+        <Crosshair size={13} aria-hidden /> Place point
+      </button>
+    </span>
   );
   return (
     <Section title="Tracks" aside={place}>
+      {suggesting && <SuggestForm onDone={() => setSuggesting(false)} />}
       {tracks.length === 0 ? (
         <p className="py-1 leading-relaxed text-base-content/70">
           {tool === 'place'
@@ -59,6 +74,7 @@ export function TracksPanel() {
         </ul>
       )}
       {tracks.length > 0 && <FollowBar />}
+      <FollowOptions />
     </Section>
   );
 }

@@ -3,9 +3,10 @@ import { tinykeys } from 'tinykeys';
 import {
   cancelJob,
   changeSteady,
-  clearSample,
+  clearSpan,
   follow,
   go,
+  goToTrouble,
   hideBareEdges,
   redo,
   runningJob,
@@ -45,7 +46,7 @@ function nudge(dx: number, dy: number): void {
 function escape(): void {
   const state = useEditor.getState();
   const job = runningJob('track')(state);
-  if (state.tool === 'place') useEditor.setState({ tool: 'move' });
+  if (state.tool !== 'move') useEditor.setState({ tool: 'move' });
   else if (job) void cancelJob(job.id);
 }
 
@@ -73,6 +74,8 @@ export const shortcuts: Shortcut[] = [
     run: () => useEditor.setState(({ tool }) => ({ tool: tool === 'place' ? 'move' : 'place' })),
   },
   { keys: 'n', shown: 'N', does: 'Next track', run: nextTrack },
+  { keys: '.', shown: '.', does: 'Next trouble of the track', run: () => goToTrouble(1) },
+  { keys: ',', shown: ',', does: 'Trouble before', run: () => goToTrouble(-1) },
   { keys: ']', shown: ']', does: 'Follow forwards', run: () => void follow('forwards') },
   { keys: '[', shown: '[', does: 'Follow backwards', run: () => void follow('backwards') },
   { keys: '\\', shown: '\\', does: 'Follow both ways', run: () => void follow('both') },
@@ -101,10 +104,7 @@ export const shortcuts: Shortcut[] = [
     keys: 'Delete',
     shown: 'Delete',
     does: 'Remove the sample on this frame',
-    run: () => {
-      const { selected } = useEditor.getState();
-      if (selected) void clearSample(selected, frame());
-    },
+    run: () => void clearSpan(frame(), frame()),
   },
   {
     keys: 'r',

@@ -1,4 +1,6 @@
+import type { PlaceScoreView } from '@lurn/contract';
 import { useEffect, useRef, useState } from 'react';
+import { api } from '../api/client';
 
 const size = 176;
 
@@ -113,7 +115,46 @@ export function Loupe({ clipId, frame, x, y, pointer, stage, box, colour }: Loup
       </div>
       <p className="mt-1 rounded bg-base-300/90 px-1.5 py-0.5 text-center font-mono text-[11px]">
         {x.toFixed(1)}, {y.toFixed(1)}
+        <Score clipId={clipId} frame={frame} x={x} y={y} />
       </p>
     </div>
   );
+}
+
+const restBeforeAsking = 60;
+
+/** How well the place under the pointer will be followed, in a word or two. */
+function Score({ clipId, frame, x, y }: Pick<LoupeProps, 'clipId' | 'frame' | 'x' | 'y'>) {
+  const [score, setScore] = useState<PlaceScoreView | null>(null);
+  useEffect(() => {
+    let current = true;
+    const timer = setTimeout(() => {
+      api.score(clipId, frame, x, y).then(
+        (found) => current && setScore(found),
+        () => current && setScore(null),
+      );
+    }, restBeforeAsking);
+    return () => {
+      current = false;
+      clearTimeout(timer);
+    };
+  }, [clipId, frame, x, y]);
+  if (!score) return null;
+  const good = score.score >= 0.6;
+  return (
+    <span
+      className={`block ${good ? 'text-success' : score.score >= 0.25 ? 'text-warning' : 'text-error'}`}
+      data-testid="place-score"
+      data-score={score.score.toFixed(3)}
+    >
+      {inWords(score)}
+    </span>
+  );
+}
+
+function inWords({ score, slide, double }: PlaceScoreView): string {
+  const percent = `${Math.round(100 * score)} %`;
+  if (slide !== null) return `${percent} · can slide`;
+  if (double > 0.8) return `${percent} · has a double`;
+  return `${percent} ${score >= 0.6 ? '· holds well' : '· little to hold'}`;
 }

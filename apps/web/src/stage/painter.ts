@@ -1,4 +1,4 @@
-import type { Mat3 } from '@lurn/core';
+import { channels, fieldChoices, filters, type Analysis, type Mat3 } from '@lurn/core';
 import type { Picture } from './frame-source';
 
 /** A part of the canvas that shows one picture, in device pixels from the top left. */
@@ -15,6 +15,8 @@ export interface Pane {
   frameFromOutput: Mat3;
   /** Bare edges are hatched. */
   steadied: boolean;
+  /** Shown as a tracker sees it. */
+  analysis: Analysis | null;
 }
 
 const vertex = `#version 300 es
@@ -34,7 +36,50 @@ uniform vec3 view;
 uniform mat3 frameFromOutput;
 uniform float steadied;
 uniform vec3 ground;
+// Channel, filter and fields as the core numbers them; a channel below 0 shows the picture as it is.
+uniform ivec3 analysis;
 out vec4 colour;
+vec3 rgbAt(vec2 at) {
+  // BT.709, limited range.
+  float y = 1.1644 * (texture(yPlane, at).r - 0.0627);
+  float u = texture(uPlane, at).r - 0.502;
+  float v = texture(vPlane, at).r - 0.502;
+  return vec3(y + 1.7927 * v, y - 0.2132 * u - 0.5329 * v, y + 2.1124 * u);
+}
+float channelAt(vec2 at) {
+  if (analysis.x == 0) return texture(yPlane, at).r;
+  vec3 c = clamp(rgbAt(at), 0.0, 1.0);
+  if (analysis.x < 4) return c[analysis.x - 1];
+  return max(c.r, max(c.g, c.b)) - min(c.r, min(c.g, c.b));
+}
+float fieldAt(vec2 at) {
+  if (analysis.z == 0) return channelAt(at);
+  float line = floor(at.y * clipSize.y);
+  if (int(mod(line, 2.0)) == analysis.z - 1) return channelAt(at);
+  vec2 up = vec2(0.0, 1.0 / clipSize.y);
+  return 0.5 * (channelAt(at - up) + channelAt(at + up));
+}
+float softAt(vec2 at) {
+  float sum = 0.0;
+  for (int j = -1; j <= 1; j++)
+    for (int i = -1; i <= 1; i++)
+      sum += fieldAt(at + vec2(i, j) / clipSize) * float((2 - abs(i)) * (2 - abs(j)));
+  return sum / 16.0;
+}
+// The mean and deviation of the square about a place, from a sparse grid over it.
+float enhancedAt(vec2 at) {
+  float sum = 0.0;
+  float squares = 0.0;
+  for (int j = -3; j <= 3; j++)
+    for (int i = -3; i <= 3; i++) {
+      float level = fieldAt(at + 3.0 * vec2(i, j) / clipSize);
+      sum += level;
+      squares += level * level;
+    }
+  float mean = sum / 49.0;
+  float deviation = sqrt(max(squares / 49.0 - mean * mean, 0.0)) + 3.0 / 255.0;
+  return 0.5 + (40.0 / 255.0) * (softAt(at) - mean) / deviation;
+}
 void main() {
   vec2 device = vec2(gl_FragCoord.x, canvasSize.y - gl_FragCoord.y);
   vec2 shown = (device - view.yz) / view.x;
@@ -49,11 +94,12 @@ void main() {
     colour = vec4(mix(vec3(0.13, 0.07, 0.07), vec3(0.42, 0.16, 0.12), stripe), 1.0);
     return;
   }
-  // BT.709, limited range.
-  float y = 1.1644 * (texture(yPlane, at).r - 0.0627);
-  float u = texture(uPlane, at).r - 0.502;
-  float v = texture(vPlane, at).r - 0.502;
-  colour = vec4(y + 1.7927 * v, y - 0.2132 * u - 0.5329 * v, y + 2.1124 * u, 1.0);
+  if (analysis.x < 0) {
+    colour = vec4(rgbAt(at), 1.0);
+    return;
+  }
+  float level = analysis.y == 0 ? fieldAt(at) : analysis.y == 1 ? softAt(at) : enhancedAt(at);
+  colour = vec4(vec3(level), 1.0);
 }`;
 
 /** Draws pictures into panes with WebGL: matrix, borders and colour in one pass. */
@@ -142,6 +188,13 @@ export class Painter {
       );
       gl.uniform3f(this.place('view'), pane.scale, pane.shiftX, pane.shiftY);
       gl.uniform1f(this.place('steadied'), pane.steadied ? 1 : 0);
+      const { channel, filter, fields } = pane.analysis ?? {};
+      gl.uniform3i(
+        this.place('analysis'),
+        channel ? channels.indexOf(channel) : -1,
+        filter ? filters.indexOf(filter) : 0,
+        fields ? fieldChoices.indexOf(fields) : 0,
+      );
       gl.uniformMatrix3fv(this.place('frameFromOutput'), false, [
         m[0],
         m[3],

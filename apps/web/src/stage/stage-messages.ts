@@ -1,3 +1,4 @@
+import type { Analysis } from '@lurn/core';
 import type { PaneGeometry } from './panes';
 
 /** What the page tells the stage's worker. */
@@ -19,6 +20,8 @@ export type StageOrder =
       ground: [number, number, number];
     }
   | { type: 'placements'; placements: Float64Array | null }
+  /** The source as a tracker sees it; null for as it is. */
+  | { type: 'analysis'; analysis: Analysis | null }
   | { type: 'show'; frame: number }
   | { type: 'play'; from: number; first: number; last: number }
   | { type: 'pause' };

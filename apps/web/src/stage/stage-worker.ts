@@ -1,4 +1,4 @@
-import { identity, invert, matrixAt } from '@lurn/core';
+import { identity, invert, matrixAt, type Analysis } from '@lurn/core';
 import { FrameSource } from './frame-source';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
@@ -13,6 +13,7 @@ let ratio = 1;
 let panes: PaneGeometry[] = [];
 let ground: [number, number, number] = [0, 0, 0];
 let placements: Float64Array | null = null;
+let analysis: Analysis | null = null;
 let framesPerSecond = 25;
 let wanted = 0;
 let wantedAt = 0;
@@ -35,6 +36,7 @@ function draw(frame: number): void {
     shiftY: pane.shiftY * ratio,
     frameFromOutput: pane.kind === 'source' ? identity : back,
     steadied: pane.kind === 'steadied',
+    analysis: pane.kind === 'source' ? analysis : null,
   }));
   painter.draw(drawn, ground);
 }
@@ -110,6 +112,10 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       break;
     case 'placements':
       placements = order.placements;
+      draw(shown);
+      break;
+    case 'analysis':
+      analysis = order.analysis;
       draw(shown);
       break;
     case 'show':

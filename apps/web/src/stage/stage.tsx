@@ -8,7 +8,8 @@ import {
   type PointerEvent,
   type WheelEvent,
 } from 'react';
-import { placeTrack, useEditor } from '../state/editor';
+import { api } from '../api/client';
+import { followAside, placeTrack, useEditor, type Area } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { ErrorNote } from '../ui/error-note';
 import { trackColour } from '../ui/track-colour';
@@ -16,6 +17,9 @@ import { fullFrame, Loupe } from './loupe';
 import { Overlay, type Aim } from './overlay';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import type { StageNews, StageOrder } from './stage-messages';
+
+/** Milliseconds. */
+const restBeforeWarming = 400;
 
 const names = { source: 'Source', steadied: 'Steadied' };
 
@@ -33,12 +37,16 @@ export function Stage() {
   const [failure, setFailure] = useState<string | null>(null);
   const [aim, setAim] = useState<Aim | null>(null);
   const [panning, setPanning] = useState(false);
+  const [area, setArea] = useState<Area | null>(null);
   const { id, width, height, frameRate } = clip ?? { id: '', width: 1, height: 1, frameRate: '25/1' };
   const picture = useMemo(() => ({ width, height }), [width, height]);
   const panes = useMemo(
     () => (size.width > 0 ? layOut(view, size, picture, look, wipe) : []),
     [view, size, picture, look, wipe],
   );
+
+  // A tool put down takes its loupe with it.
+  useEffect(() => setAim(null), [tool]);
 
   useLayoutEffect(() => {
     const host = stage.current as HTMLDivElement;
@@ -88,7 +96,33 @@ export function Stage() {
       if (now.result !== before.result) sendPlacements();
     });
     sendPlacements();
+    let seen = '';
+    const sendAnalysis = (): void => {
+      const { asSeen, tracks, selected } = useEditor.getState();
+      const track = asSeen ? tracks.find((t) => t.id === selected) : undefined;
+      const analysis = track ? { channel: track.channel, filter: track.filter, fields: track.fields } : null;
+      if (JSON.stringify(analysis) === seen) return;
+      seen = JSON.stringify(analysis);
+      send({ type: 'analysis', analysis });
+    };
+    const stopAnalysis = useEditor.subscribe(sendAnalysis);
+    sendAnalysis();
+    // Frames about the one at rest are made ready for steps by hand.
+    let rest: ReturnType<typeof setTimeout> | undefined;
+    const warm = (): void => {
+      clearTimeout(rest);
+      const { playing, frame } = usePlayhead.getState();
+      if (!playing)
+        rest = setTimeout(() => void api.warm(id, frame).catch(() => undefined), restBeforeWarming);
+    };
+    const stopWarming = usePlayhead.subscribe((now, before) => {
+      if (now.frame !== before.frame || now.playing !== before.playing) warm();
+    });
+    warm();
     return () => {
+      stopAnalysis();
+      stopWarming();
+      clearTimeout(rest);
       stopPlayhead();
       stopEditor();
       drawing.terminate();
@@ -128,10 +162,12 @@ export function Stage() {
     if (pane)
       useEditor.setState({ look: zoomAbout(look, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)) });
   };
+  const aiming = tool === 'place' || tool === 'aside';
+  const drawing = tool === 'within' || tool === 'without';
   const aimAt = (event: PointerEvent): void => {
     const p = at(event);
     const pane = paneAt(p);
-    if (tool !== 'place' || pane?.kind !== 'source') return setAim(null);
+    if (!aiming || pane?.kind !== 'source') return setAim(null);
     setAim({
       ...clipPoint(pane, p),
       pointer: p,
@@ -139,21 +175,32 @@ export function Stage() {
       colour: trackColour(tracks),
     });
   };
+  const source = panes.find((p) => p.kind === 'source');
   const onPointerDown = (event: PointerEvent): void => {
     const p = at(event);
     const pane = paneAt(p);
-    if (tool === 'place' && event.button === 0) {
+    if ((aiming || drawing) && event.button === 0) {
       if (pane?.kind !== 'source') return;
       const { x, y } = clipPoint(pane, p);
       setAim(null);
-      if (x >= 0 && y >= 0 && x <= width && y <= height) void placeTrack(x, y, usePlayhead.getState().shown);
+      if (drawing) {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        setArea({ kind: tool, left: x, top: y, right: x, bottom: y });
+      } else if (x >= 0 && y >= 0 && x <= width && y <= height) {
+        const { shown } = usePlayhead.getState();
+        void (tool === 'aside' ? followAside(x, y, shown) : placeTrack(x, y, shown));
+      }
       return;
     }
     event.currentTarget.setPointerCapture(event.pointerId);
     setPanning(true);
   };
   const onPointerMove = (event: PointerEvent): void => {
-    if (tool === 'place') return aimAt(event);
+    if (aiming) return aimAt(event);
+    if (area && source) {
+      const { x, y } = clipPoint(source, at(event));
+      return setArea({ ...area, right: x, bottom: y });
+    }
     if (!panning) return;
     const { scale } = panes[0];
     useEditor.setState({
@@ -164,21 +211,29 @@ export function Stage() {
       },
     });
   };
-  const source = panes.find((p) => p.kind === 'source');
+  const endArea = (): void => {
+    if (area) {
+      const fresh = upright(area);
+      if (fresh.right - fresh.left > 8 && fresh.bottom - fresh.top > 8)
+        useEditor.setState(({ areas }) => ({ areas: [...areas, fresh], tool: 'move' }));
+    }
+    setArea(null);
+    setPanning(false);
+  };
 
   return (
     <div className="relative h-full w-full overflow-hidden bg-base-300" ref={stage} data-testid="stage">
       <svg
-        className={`absolute inset-0 h-full w-full touch-none ${tool === 'place' ? 'cursor-crosshair' : panning ? 'cursor-grabbing' : 'cursor-grab'}`}
+        className={`absolute inset-0 h-full w-full touch-none select-none ${tool !== 'move' ? 'cursor-crosshair' : panning ? 'cursor-grabbing' : 'cursor-grab'}`}
         onWheel={onWheel}
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerEnter={() =>
-          tool === 'place' && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
+          aiming && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
         }
-        onPointerLeave={() => tool === 'place' && setAim(null)}
-        onPointerUp={() => setPanning(false)}
-        onPointerCancel={() => setPanning(false)}
+        onPointerLeave={() => aiming && setAim(null)}
+        onPointerUp={endArea}
+        onPointerCancel={endArea}
         onDoubleClick={() => useEditor.setState({ look: wholePicture })}
       >
         {source && (
@@ -186,7 +241,8 @@ export function Stage() {
             <clipPath id="source-pane">
               <rect x={source.x} y={source.y} width={source.width} height={source.height} />
             </clipPath>
-            <g clipPath="url(#source-pane)" pointerEvents={tool === 'place' ? 'none' : undefined}>
+            <g clipPath="url(#source-pane)" pointerEvents={tool !== 'move' ? 'none' : undefined}>
+              <Areas pane={source} drawn={area} />
               <Overlay pane={source} onAim={setAim} />
             </g>
           </>
@@ -204,6 +260,36 @@ export function Stage() {
       )}
       <ShownFrame />
     </div>
+  );
+}
+
+const upright = ({ kind, left, top, right, bottom }: Area): Area => ({
+  ...{ kind, left: Math.min(left, right), right: Math.max(left, right) },
+  ...{ top: Math.min(top, bottom), bottom: Math.max(top, bottom) },
+});
+
+/** Areas drawn for suggestions: to look in, or, hatched, to keep out of. */
+function Areas({ pane, drawn }: { pane: PaneGeometry; drawn: Area | null }) {
+  const areas = useEditor((s) => s.areas);
+  return (
+    <g pointerEvents="none" data-testid="areas">
+      <pattern id="keep-out" width={8} height={8} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <rect width={3} height={8} fill="#ef7a63" fillOpacity={0.45} />
+      </pattern>
+      {(drawn ? [...areas, upright(drawn)] : areas).map(({ kind, left, top, right, bottom }, i) => (
+        <rect
+          key={i}
+          x={pane.shiftX + pane.scale * left}
+          y={pane.shiftY + pane.scale * top}
+          width={pane.scale * (right - left)}
+          height={pane.scale * (bottom - top)}
+          fill={kind === 'within' ? '#8fd3c7' : 'url(#keep-out)'}
+          fillOpacity={kind === 'within' ? 0.14 : 1}
+          stroke={kind === 'within' ? '#8fd3c7' : '#ef7a63'}
+          strokeWidth={1.5}
+        />
+      ))}
+    </g>
   );
 }
 

@@ -24,7 +24,17 @@ import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
 import { usePlayhead } from './playhead';
 
-export type Tool = 'move' | 'place';
+/** `aside` puts the box on another feature; `within` and `without` draw areas for suggestions. */
+export type Tool = 'move' | 'place' | 'aside' | 'within' | 'without';
+
+/** A rectangle of the picture to look in or to keep out of, clip pixels. */
+export interface Area {
+  kind: 'within' | 'without';
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+}
 
 interface EditorState {
   clip: ClipView | null;
@@ -38,6 +48,10 @@ interface EditorState {
   selected: string | null;
   result: SteadyResult | null;
   tool: Tool;
+  /** Areas drawn for suggestions. */
+  areas: Area[];
+  /** The source is shown as the selected track sees it. */
+  asSeen: boolean;
   view: StageView;
   look: Look;
   wipe: number;
@@ -60,6 +74,8 @@ export const useEditor = create<EditorState>(() => ({
   ...{
     history: { undo: null, redo: null },
     tool: 'move',
+    areas: [],
+    asSeen: false,
     view: 'twin',
     look: wholePicture,
     wipe: 0.5,
@@ -123,7 +139,7 @@ export function showClip(clip: ClipView): void {
       jobs: clip.jobs,
     },
     samplesVersion: before.samplesVersion + 1,
-    ...(same ? {} : { result: null, look: wholePicture, view: 'twin', tool: 'move', wipe: 0.5 }),
+    ...(same ? {} : { result: null, look: wholePicture, view: 'twin', tool: 'move', areas: [], wipe: 0.5 }),
   });
   if (!same) usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
   solve();
@@ -278,8 +294,75 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
   void edit(() => api.setKey(id, frame, { x, y }));
 }
 
-export const clearSample = (id: string, frame: number): Promise<unknown> =>
-  edit(() => api.clearSample(id, frame));
+/** Removes the samples of a span of the selected track, keys too. */
+export async function clearSpan(first: number, last: number): Promise<void> {
+  const { selected, clip } = get();
+  if (!selected || !clip || first > last) return;
+  await edit(() => api.clearSpan(selected, { first, last }));
+}
+
+/** Fills the frames between the selected track's keys by a curve. */
+export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
+  const { selected, steady } = get();
+  if (selected && steady) await edit(() => api.interpolate(selected, { how, ...steady.range }));
+}
+
+/** From this frame on the selected track follows what is at (x, y) in place of its point; the path stays. */
+export async function followAside(x: number, y: number, frame: number): Promise<void> {
+  const { selected, samples } = get();
+  const here = selected ? samples.get(selected)?.get(frame) : null;
+  set({ tool: 'move' });
+  if (!selected || !here) return void toast.info('The track has no place on this frame to go on from.');
+  const aside = { x: x - here.x, y: y - here.y };
+  await edit(() => api.setKey(selected, frame, { x: here.x, y: here.y, aside }));
+}
+
+/** Places the best points there are on the frame shown. Returns how many there were. */
+export async function suggest(count: number): Promise<number> {
+  const { clip, areas } = get();
+  const { frame } = usePlayhead.getState();
+  if (!clip) return 0;
+  const of = (kind: Area['kind']) =>
+    areas
+      .filter((a) => a.kind === kind)
+      .map(({ left, top, right, bottom }) => ({ left, top, right, bottom }));
+  let found = 0;
+  await edit(async () => {
+    const points = await api.suggest(clip.id, { frame, count, within: of('within'), without: of('without') });
+    found = points.length;
+    if (found === 0) return undefined;
+    return api.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
+  });
+  if (found === 0) toast.info('Nothing there is worth following.');
+  set({ areas: [], tool: 'move' });
+  return found;
+}
+
+/** Below this a sample is worth a look. */
+const doubtful = 0.8;
+
+/** First frames of the stretches in which a track is lost, bridged or doubtful. */
+export function troubles(samples: Samples | undefined): number[] {
+  if (!samples) return [];
+  const bad = (k: number): boolean =>
+    samples.state[k] === SampleState.lost ||
+    samples.state[k] === SampleState.bridged ||
+    (samples.state[k] === SampleState.tracked && samples.confidence[k] < doubtful);
+  return Array.from({ length: samples.frames }, (_, k) => k).filter(
+    (k) => bad(k) && (k === 0 || !bad(k - 1)),
+  );
+}
+
+/** Goes to the next or the last place where the selected track is in trouble, round and round. */
+export function goToTrouble(step: 1 | -1): void {
+  const { selected, samples } = get();
+  const all = troubles(selected ? samples.get(selected) : undefined);
+  const { frame } = usePlayhead.getState();
+  const next =
+    step > 0 ? (all.find((k) => k > frame) ?? all[0]) : (all.findLast((k) => k < frame) ?? all.at(-1));
+  if (next === undefined) toast.info('The selected track is in no trouble.');
+  else go(next);
+}
 
 export async function undo(): Promise<void> {
   await saveSteady();

@@ -3,7 +3,7 @@ import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { TrackPicture } from './analysis.js';
 import { between, blend, type Knot, type Place } from './curve.js';
 import { defaultPointOptions, PointTracker, type PointTrackerOptions } from './point-tracker.js';
-import { SampleState, Samples, type Sample } from './samples.js';
+import { SampleState, type Samples, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
 
 /** What happens where a track falls below its threshold: stop; carry on and mark; bridge the gap if it ends soon. */

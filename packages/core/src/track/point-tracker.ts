@@ -167,7 +167,9 @@ export class PointTracker {
     const { template: size, shape, analysis } = this.options;
     const at = { x: key.x + aside.x, y: key.y + aside.y };
     const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
-    this.looks = [{ template, fromKey: identity, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity }];
+    this.looks = [
+      { template, fromKey: identity, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity },
+    ];
     this.active = this.looks[0];
     this.offset = { x: key.x - template.centre.x, y: key.y - template.centre.y };
     this.keyRotation = key.rotation;

@@ -44,6 +44,8 @@ const same = 1;
 /** Corners are looked for in cells of so many pixels. */
 const cell = 16;
 const worthwhile = 0.15;
+/** Share of the picture's size. */
+const awayFromBorder = 0.03;
 
 /** Scores a place, corner-origin pixels, for boxes of these sizes. */
 export function judgePlace(
@@ -104,16 +106,18 @@ export function suggestPoints(
   const { count, template, within, without = [], analysis = plainAnalysis } = options;
   const { width, height } = picture;
   const half = { x: template.width / 2 + 2, y: template.height / 2 + 2 };
+  // What lies near the border is soon outside.
+  const clear = { x: half.x + awayFromBorder * width, y: half.y + awayFromBorder * height };
   const holds = ({ left, top, right, bottom }: Bounds, { x, y }: Point): boolean =>
     x >= left && y >= top && x < right && y < bottom;
   const touches = ({ left, top, right, bottom }: Bounds, { x, y }: Point): boolean =>
     x + half.x > left && y + half.y > top && x - half.x < right && y - half.y < bottom;
   const corners = findCorners(kernels, picture, analysis).filter(
     (p) =>
-      p.x > half.x &&
-      p.y > half.y &&
-      p.x < width - half.x &&
-      p.y < height - half.y &&
+      p.x > clear.x &&
+      p.y > clear.y &&
+      p.x < width - clear.x &&
+      p.y < height - clear.y &&
       (!within?.length || within.some((area) => holds(area, p))) &&
       !without.some((area) => touches(area, p)),
   );

@@ -107,7 +107,22 @@ export function cutTemplate(
   }
   const grain = noiseVariance(kernels, surround, margin, width, height);
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
-  return { width, height, count, centre, shape, reach, mean, grain, energy, level, descent, surround, margin, bytes };
+  return {
+    width,
+    height,
+    count,
+    centre,
+    shape,
+    reach,
+    mean,
+    grain,
+    energy,
+    level,
+    descent,
+    surround,
+    margin,
+    bytes,
+  };
 }
 
 /** Immerkær 1996: the mean size of the difference of two Laplacians, which even slopes and edges leave at nothing. */

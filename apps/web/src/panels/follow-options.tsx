@@ -1,0 +1,231 @@
+import type { TrackView } from '@lurn/contract';
+import { belowChoices, channels, fieldChoices, filters, shapes } from '@lurn/core';
+import { ChevronRight, Eye, Move } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import { changeTrack, clearSpan, fillBetweenKeys, goToTrouble, troubles, useEditor } from '../state/editor';
+import { usePlayhead } from '../state/playhead';
+
+const words: Record<string, string> = {
+  ...{ shift: 'Shift', rotation: 'Shift, rotation', similarity: 'Shift, rotation, scale' },
+  ...{ affine: 'Affine', perspective: 'Perspective' },
+  ...{ luma: 'Luma', red: 'Red', green: 'Green', blue: 'Blue', saturation: 'Saturation' },
+  ...{ none: 'None', soften: 'Soften', enhance: 'Enhance' },
+  ...{ both: 'Both fields', top: 'Top field', bottom: 'Bottom field' },
+  ...{ stop: 'Stop', mark: 'Carry on, mark', bridge: 'Bridge the gap' },
+};
+
+/** How the selected track is followed, and what can be done to its samples. */
+export function FollowOptions() {
+  const track = useEditor((s) => s.tracks.find((t) => t.id === s.selected));
+  const samples = useEditor((s) => (s.selected ? s.samples.get(s.selected) : undefined));
+  useEditor((s) => s.samplesVersion);
+  const [open, setOpen] = useState(false);
+  if (!track) return null;
+  const count = troubles(samples).length;
+  return (
+    <div className="mt-2">
+      <div className="flex items-center justify-between">
+        <button
+          className="btn btn-ghost btn-xs -ml-2 gap-1 font-normal"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
+          <ChevronRight size={13} className={open ? 'rotate-90' : ''} aria-hidden /> How it is followed
+        </button>
+        {count > 0 && (
+          <button
+            className="btn btn-ghost btn-xs text-warning"
+            title="Go to the next frame where it is lost, bridged or doubtful (.)"
+            data-testid="troubles"
+            onClick={() => goToTrouble(1)}
+          >
+            {count === 1 ? '1 trouble' : `${count} troubles`}
+          </button>
+        )}
+      </div>
+      {open && <Options track={track} />}
+    </div>
+  );
+}
+
+function Options({ track }: { track: TrackView }) {
+  const asSeen = useEditor((s) => s.asSeen);
+  const tool = useEditor((s) => s.tool);
+  const change = (patch: Partial<TrackView>): void => void changeTrack(track.id, patch);
+  return (
+    <div className="mt-1 space-y-1.5" data-testid="follow-options">
+      <Choice label="Shape" value={track.shape} among={shapes} onChange={(shape) => change({ shape })} />
+      <Choice
+        label="Channel"
+        value={track.channel}
+        among={channels}
+        onChange={(channel) => change({ channel })}
+      />
+      <Choice label="Filter" value={track.filter} among={filters} onChange={(filter) => change({ filter })} />
+      <Choice
+        label="Lines"
+        value={track.fields}
+        among={fieldChoices}
+        onChange={(fields) => change({ fields })}
+      />
+      <Choice
+        label="Below"
+        value={track.below}
+        among={belowChoices}
+        onChange={(below) => change({ below })}
+      />
+      <Line label="Threshold">
+        <NumberBox
+          label="Threshold in percent"
+          value={Math.round(track.threshold * 100)}
+          most={100}
+          onChange={(percent) => change({ threshold: percent / 100 })}
+        />
+        %
+      </Line>
+      {track.below === 'bridge' && (
+        <Line label="Longest gap">
+          <NumberBox
+            label="Longest gap in frames"
+            value={track.longestGap}
+            least={1}
+            most={10000}
+            onChange={(longestGap) => change({ longestGap })}
+          />
+          frames
+        </Line>
+      )}
+      <div className="flex flex-wrap gap-1.5 pt-1">
+        <button
+          className={`btn btn-xs ${asSeen ? 'btn-primary' : ''}`}
+          aria-pressed={asSeen}
+          title="Show the source as this track sees it"
+          onClick={() => useEditor.setState({ asSeen: !asSeen })}
+        >
+          <Eye size={12} aria-hidden /> As seen
+        </button>
+        <button
+          className={`btn btn-xs ${tool === 'aside' ? 'btn-primary' : ''}`}
+          aria-pressed={tool === 'aside'}
+          title="The point is covered or leaves: click on something that moves with it"
+          onClick={() => useEditor.setState({ tool: tool === 'aside' ? 'move' : 'aside' })}
+        >
+          <Move size={12} aria-hidden /> Follow another
+        </button>
+      </div>
+      <Spans />
+    </div>
+  );
+}
+
+/** Removing samples, and filling between keys. */
+function Spans() {
+  const frames = useEditor((s) => s.clip?.frames ?? 0);
+  const range = useEditor((s) => s.steady?.range);
+  const here = (): number => usePlayhead.getState().frame;
+  const removals: [string, () => void][] = [
+    ['Here', () => void clearSpan(here(), here())],
+    ['Before', () => void clearSpan(0, here() - 1)],
+    ['After', () => void clearSpan(here() + 1, frames - 1)],
+    ['Range', () => range && void clearSpan(range.first, range.last)],
+  ];
+  return (
+    <>
+      <Group label="Remove samples">
+        {removals.map(([label, run]) => (
+          <button key={label} className="btn btn-xs join-item flex-1" onClick={run}>
+            {label}
+          </button>
+        ))}
+      </Group>
+      <Group label="Fill between keys">
+        <button className="btn btn-xs join-item flex-1" onClick={() => void fillBetweenKeys('linear')}>
+          Linear
+        </button>
+        <button className="btn btn-xs join-item flex-1" onClick={() => void fillBetweenKeys('smooth')}>
+          Smooth
+        </button>
+      </Group>
+    </>
+  );
+}
+
+function Group({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div role="group" aria-label={label}>
+      <p className="pt-1 pb-1 text-base-content/70">{label}</p>
+      <div className="join flex w-full">{children}</div>
+    </div>
+  );
+}
+
+function Line({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="grid grid-cols-[84px_minmax(0,1fr)] items-center gap-2">
+      <span className="text-base-content/70">{label}</span>
+      <span className="flex items-center gap-1.5">{children}</span>
+    </div>
+  );
+}
+
+function Choice<T extends string>({
+  label,
+  value,
+  among,
+  onChange,
+}: {
+  label: string;
+  value: T;
+  among: readonly T[];
+  onChange: (value: T) => void;
+}) {
+  return (
+    <Line label={label}>
+      <select
+        className="select select-xs w-full"
+        aria-label={label}
+        value={value}
+        onChange={(event) => onChange(event.target.value as T)}
+      >
+        {among.map((one) => (
+          <option key={one} value={one}>
+            {words[one]}
+          </option>
+        ))}
+      </select>
+    </Line>
+  );
+}
+
+/** A whole number that is sent when the hand leaves it. */
+function NumberBox({
+  label,
+  value,
+  least = 0,
+  most,
+  onChange,
+}: {
+  label: string;
+  value: number;
+  least?: number;
+  most: number;
+  onChange: (value: number) => void;
+}) {
+  const leave = (text: string): void => {
+    const next = Math.min(Math.max(Math.round(Number(text)), least), most);
+    if (Number.isFinite(next) && next !== value) onChange(next);
+  };
+  return (
+    <input
+      key={value}
+      className="input input-xs w-16 text-right font-mono"
+      type="number"
+      min={least}
+      max={most}
+      defaultValue={value}
+      aria-label={label}
+      onBlur={(event) => leave(event.target.value)}
+      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+    />
+  );
+}

@@ -1,0 +1,75 @@
+import { Loader2 } from 'lucide-react';
+import { useState } from 'react';
+import { suggest, useEditor, type Tool } from '../state/editor';
+
+const areaTools: { tool: Tool; label: string }[] = [
+  { tool: 'within', label: 'Look in…' },
+  { tool: 'without', label: 'Keep out of…' },
+];
+
+/** How many points to find on the frame shown, and where. */
+export function SuggestForm({ onDone }: { onDone: () => void }) {
+  const tool = useEditor((s) => s.tool);
+  const areas = useEditor((s) => s.areas.length);
+  const [count, setCount] = useState(6);
+  const [busy, setBusy] = useState(false);
+  const find = async (): Promise<void> => {
+    setBusy(true);
+    const found = await suggest(count).finally(() => setBusy(false));
+    if (found > 0) onDone();
+  };
+  return (
+    <form
+      className="mb-2.5 space-y-2 rounded-md bg-base-300/60 p-2.5"
+      aria-label="Suggest points"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void find();
+      }}
+    >
+      <label className="flex items-center justify-between">
+        Points on this frame
+        <input
+          className="input input-xs w-16 text-right font-mono"
+          type="number"
+          min={1}
+          max={200}
+          value={count}
+          aria-label="How many points"
+          onChange={(event) => setCount(Math.min(Math.max(Number(event.target.value) || 1, 1), 200))}
+        />
+      </label>
+      <div className="flex gap-1.5">
+        {areaTools.map(({ tool: own, label }) => (
+          <button
+            key={own}
+            type="button"
+            className={`btn btn-xs flex-1 ${tool === own ? 'btn-primary' : ''}`}
+            aria-pressed={tool === own}
+            title="Drag an area on the source"
+            onClick={() => useEditor.setState({ tool: tool === own ? 'move' : own })}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      <div className="flex items-center justify-between">
+        <span className="text-[11px] text-base-content/65">
+          {areas === 0 ? 'Anywhere in the picture' : areas === 1 ? 'One area drawn' : `${areas} areas drawn`}
+        </span>
+        {areas > 0 && (
+          <button
+            type="button"
+            className="btn btn-ghost btn-xs"
+            onClick={() => useEditor.setState({ areas: [] })}
+          >
+            Clear
+          </button>
+        )}
+        <button className="btn btn-primary btn-xs" disabled={busy}>
+          {busy && <Loader2 size={12} className="animate-spin" aria-hidden />} Find
+        </button>
+      </div>
+    </form>
+  );
+}
