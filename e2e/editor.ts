@@ -63,6 +63,42 @@ export class Editor {
     await this.page.keyboard.press('0');
   }
 
+  /** Drags the selected box to a clip point, then nudges it there to an eighth of a pixel. */
+  async moveBox(x: number, y: number): Promise<void> {
+    const { scale } = await this.onScreen(0, 0);
+    const box = await this.box.boundingBox();
+    if (!box) throw new Error('There is no box to drag.');
+    const at = await this.boxAt();
+    const from = { x: box.x + box.width / 2, y: box.y + box.height / 2 };
+    await this.page.mouse.move(from.x, from.y);
+    await this.page.mouse.down();
+    await this.page.mouse.move(
+      Math.round(from.x + (x - at.x) * scale),
+      Math.round(from.y + (y - at.y) * scale),
+      {
+        steps: 3,
+      },
+    );
+    await this.page.mouse.up();
+    await this.saved();
+    const nudge = async (less: string, more: string, off: number): Promise<void> => {
+      for (let i = Math.round(Math.abs(off) * 4); i > 0; i--)
+        await this.page.keyboard.press(`Alt+${off < 0 ? less : more}`);
+    };
+    const now = await this.boxAt();
+    await nudge('ArrowLeft', 'ArrowRight', x - now.x);
+    await nudge('ArrowUp', 'ArrowDown', y - now.y);
+    await this.saved();
+  }
+
+  private async boxAt(): Promise<{ x: number; y: number }> {
+    const group = this.page.locator('[data-testid=track-box]', { has: this.box });
+    return {
+      x: Number(await group.getAttribute('data-x')),
+      y: Number(await group.getAttribute('data-y')),
+    };
+  }
+
   async follow(key: string): Promise<void> {
     await this.page.keyboard.press(key);
     await expect(this.page.getByTestId('following')).toBeVisible();

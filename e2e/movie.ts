@@ -1,4 +1,4 @@
-import { defaultPointOptions, Samples, SampleState, type Point } from '@lurn/core';
+import { defaultFollowOptions, Samples, SampleState, type Point } from '@lurn/core';
 import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
 
@@ -22,13 +22,13 @@ export async function trackAgain(
   from: number,
   zoom: number,
 ): Promise<Samples[]> {
-  const box = Math.round(defaultPointOptions.template.width * zoom);
+  const box = Math.round(defaultFollowOptions.template.width * zoom);
   const template = { width: box, height: box };
   const search = { width: box + 60, height: box + 60 };
   const runs = starts.map(({ x, y }) => {
     const samples = new Samples(index.pts.length);
     samples.set(from, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
-    return { samples, from, options: { ...defaultPointOptions, template, search } };
+    return { samples, from, options: { ...defaultFollowOptions, template, search } };
   });
   await trackClip({ clip, index, runs, direction: 'both', first: 0, last: index.pts.length - 1 });
   return runs.map((run) => run.samples);

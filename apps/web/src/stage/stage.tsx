@@ -9,7 +9,7 @@ import {
   type WheelEvent,
 } from 'react';
 import { api } from '../api/client';
-import { followAside, placeTrack, useEditor, type Area } from '../state/editor';
+import { followAside, placeTrack, useEditor, type Area, type Tool } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { ErrorNote } from '../ui/error-note';
 import { trackColour } from '../ui/track-colour';
@@ -35,7 +35,10 @@ export function Stage() {
   const worker = useRef<Worker | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failure, setFailure] = useState<string | null>(null);
-  const [aim, setAim] = useState<Aim | null>(null);
+  const [aimed, setAimed] = useState<{ aim: Aim; tool: Tool } | null>(null);
+  // A tool put down takes its loupe with it.
+  const aim = aimed?.tool === tool ? aimed.aim : null;
+  const setAim = (next: Aim | null): void => setAimed(next && { aim: next, tool });
   const [panning, setPanning] = useState(false);
   const [area, setArea] = useState<Area | null>(null);
   const { id, width, height, frameRate } = clip ?? { id: '', width: 1, height: 1, frameRate: '25/1' };
@@ -44,9 +47,6 @@ export function Stage() {
     () => (size.width > 0 ? layOut(view, size, picture, look, wipe) : []),
     [view, size, picture, look, wipe],
   );
-
-  // A tool put down takes its loupe with it.
-  useEffect(() => setAim(null), [tool]);
 
   useLayoutEffect(() => {
     const host = stage.current as HTMLDivElement;

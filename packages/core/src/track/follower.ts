@@ -1,7 +1,7 @@
 import type { Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { TrackPicture } from './analysis.js';
-import { between, blend, type Knot, type Place } from './curve.js';
+import { blend, type Place } from './curve.js';
 import { defaultPointOptions, PointTracker, type PointTrackerOptions } from './point-tracker.js';
 import { SampleState, type Samples, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
@@ -25,8 +25,8 @@ export const defaultFollowOptions: FollowOptions = { ...defaultPointOptions, bel
 
 /** A bridged sample is worth so much of the less sure of its two ends. */
 const bridgedWorth = 0.6;
-/** So many frames on either side of a gap tell how fast the point moved. */
-const speedFrames = 3;
+/** A point must be seen on so many frames before a gap is filled. */
+const surelyBack = 3;
 
 /**
  * One pass of a track in one direction: takes the template of each hand-placed key it comes to, follows, and
@@ -42,6 +42,8 @@ export class Follower {
   /** Frames below the threshold since the point was last seen, and those seen since. */
   private gap: number[] = [];
   private seenSince: number[] = [];
+  /** Where the point came back, less where it was thought to be. */
+  private off: Place | null = null;
 
   constructor(
     kernels: TrackKernels,
@@ -121,34 +123,33 @@ export class Follower {
 
   private found(frame: number, isKey: boolean): number[] {
     if (this.gap.length === 0) return [];
+    if (this.seenSince.length === 0) {
+      const { thought } = this.tracker;
+      const here = this.path.place(frame);
+      this.off = blend((c) => here[c] - thought[c]);
+    }
     this.seenSince.push(frame);
-    return isKey || this.seenSince.length >= speedFrames ? this.bridge() : [];
+    return isKey || this.seenSince.length >= surelyBack ? this.bridge() : [];
   }
 
-  /** Fills the gap by a curve that leaves and arrives as the point did. */
+  /**
+   * Fills the gap with where the point was thought to be, which knows how the whole picture moved; what that was
+   * off by when the point came back is taken off evenly along the way, so that both ends meet.
+   */
   private bridge(): number[] {
-    const { gap, seenSince, path } = this;
+    const { gap, path, off } = this;
+    const back = this.seenSince[0];
     this.gap = [];
     this.seenSince = [];
-    if (this.options.below !== 'bridge' || gap.length === 0) return [];
-    const step = seenSince[0] > gap[0] ? 1 : -1;
-    const before = gap[0] - step;
-    const after = seenSince[0];
-    const [from, to] = [this.knot(before, -step), this.knot(after, step)];
-    const worth = bridgedWorth * Math.min(path.confidence[before], path.confidence[after]);
-    for (const frame of gap)
-      path.set(frame, { ...between(from, to, frame), confidence: worth, state: SampleState.bridged });
+    if (this.options.below !== 'bridge' || gap.length === 0 || !off) return [];
+    const before = gap[0] - Math.sign(back - gap[0]);
+    const worth = bridgedWorth * Math.min(path.confidence[before], path.confidence[back]);
+    for (const frame of gap) {
+      const t = (frame - before) / (back - before);
+      const thought = path.place(frame);
+      const place = blend((c) => thought[c] + t * off[c]);
+      path.set(frame, { ...place, confidence: worth, state: SampleState.bridged });
+    }
     return gap;
-  }
-
-  /** A place at the edge of a gap with its speed, from the frames that lie away from the gap. */
-  private knot(frame: number, away: number): Knot {
-    const { path } = this;
-    let far = frame;
-    while (Math.abs(far - frame) < speedFrames && path.found(far + away)) far += away;
-    const place = path.place(frame);
-    if (far === frame) return { frame, place };
-    const other: Place = path.place(far);
-    return { frame, place, speed: blend((c) => (place[c] - other[c]) / (frame - far)) };
   }
 }

@@ -97,7 +97,7 @@ const wandering = 2;
 /** What is left of the velocity a frame later while the point is missing. */
 const keptVelocity = 0.9;
 /** A point that moves this much against the picture, in pixels a frame, goes its own way. */
-const ownWay = 3;
+const ownWay = 1;
 /** The most that a place is worth which another look than the key's decides: it may have drifted. */
 const byHearsay = 0.78;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
@@ -135,9 +135,9 @@ export class PointTracker {
   private offset: Point = { x: 0, y: 0 };
   private keyRotation = 0;
   private keyScale = 1;
-  /** Pixels a frame: the latest, and a mean over some frames. */
+  /** Pixels a frame: the latest, and a mean of what goes against the whole picture. */
   private velocity: Point = { x: 0, y: 0 };
-  private course: Point = { x: 0, y: 0 };
+  private own: Point = { x: 0, y: 0 };
   /** How far off the prediction usually is, pixels. */
   private surprise = 3;
   /** Frames since the point was last seen. */
@@ -145,6 +145,8 @@ export class PointTracker {
   private frames = 0;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
+  /** Where the last step thought the point would be before it looked. */
+  thought: Place = { x: 0, y: 0, rotation: 0, scale: 1 };
   /** True after a step that ended at a cut to another shot. */
   cut = false;
   private readonly lookalikes = new Lookalikes();
@@ -196,7 +198,7 @@ export class PointTracker {
     const { x, y } = this.offset;
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
     this.velocity = { x: 0, y: 0 };
-    this.course = { x: 0, y: 0 };
+    this.own = { x: 0, y: 0 };
     this.surprise = 3;
   }
 
@@ -211,14 +213,16 @@ export class PointTracker {
     this.cut = false;
     let expected = this.moved(this.velocity);
     let match = this.missing === 0 ? this.findNear(picture, expected) : null;
-    if (!match) {
-      const change = scene?.();
+    // Even where the point is found at once, the picture's own motion is looked at now and then.
+    const change = !match || this.frames % watchInterval === watchInterval / 2 ? scene?.() : undefined;
+    if (match) this.compareCourse(match, change?.motion ?? null);
+    else {
       this.cut = change?.cut ?? false;
       if (this.cut) return this.lose(expected, 0);
       match = this.find(picture, expected);
-      if (change?.shift && !isGood(match)) {
+      if (change?.motion && !isGood(match)) {
         // Perhaps the camera was knocked: then the point went where everything went.
-        const withAll = this.moved(this.driftWith(change.shift));
+        const withAll = this.carried(change.motion);
         const other = this.find(picture, withAll);
         if (other && (!match || rank(other) > rank(match))) {
           match = other;
@@ -226,6 +230,7 @@ export class PointTracker {
         } else if (!match?.credible) expected = withAll;
       }
     }
+    this.thought = { ...apply(expected, this.offset.x, this.offset.y), ...this.turn(expected) };
     const limit = match && match.look !== this.looks[0] ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
@@ -239,10 +244,22 @@ export class PointTracker {
     return multiply(translation(x, y), this.current);
   }
 
-  /** How the point moves with the picture: as all does, unless it has been going its own way. */
-  private driftWith(shift: Point): Point {
-    const own = { x: this.course.x - shift.x, y: this.course.y - shift.y };
-    return Math.hypot(own.x, own.y) > ownWay ? this.course : shift;
+  /** Where the point goes with the whole picture, and by what it has been moving against it. */
+  private carried(motion: Mat3): Mat3 {
+    const { own } = this;
+    const goes = Math.hypot(own.x, own.y) > ownWay;
+    return multiply(goes ? translation(own.x, own.y) : identity, multiply(motion, this.current));
+  }
+
+  /** Keeps a mean of how the point moves against the picture, pixels a frame. */
+  private compareCourse({ pose }: Match, motion: Mat3 | null): void {
+    if (!motion) return;
+    const { x, y } = this.offset;
+    const [all, mine] = [multiply(motion, this.current), pose].map((m) => apply(m, x, y));
+    this.own = {
+      x: 0.7 * this.own.x + 0.3 * (mine.x - all.x),
+      y: 0.7 * this.own.y + 0.3 * (mine.y - all.y),
+    };
   }
 
   private lose(expected: Mat3, confidence: number): Sample {
@@ -266,7 +283,6 @@ export class PointTracker {
         y: (1 - fresh) * old.y + fresh * (here.y - last.y),
       });
       this.velocity = mix(this.velocity, 0.8);
-      this.course = mix(this.course, 0.15);
     }
     this.missing = 0;
     this.active = look;
@@ -277,8 +293,8 @@ export class PointTracker {
     look.exposure = { gain: fit.gain, bias: fit.bias, residual };
   }
 
-  private turn(): { rotation: number; scale: number } {
-    const { rotation, scale } = turnAt(this.current, this.offset.x, this.offset.y);
+  private turn(pose = this.current): { rotation: number; scale: number } {
+    const { rotation, scale } = turnAt(pose, this.offset.x, this.offset.y);
     return { rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
   }
 

@@ -1,12 +1,13 @@
-import type { Point } from '../geometry/mat3.js';
+import type { Mat3 } from '../geometry/mat3.js';
+import { fitSimilarity, similarityMatrix, type PointPair } from '../geometry/similarity.js';
 import type { Plane } from '../image/plane.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { areaBytes } from './area.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
 export interface SceneChange {
-  /** How it moved, pixels; null where nothing can be said. */
-  shift: Point | null;
+  /** From the one to the other, in their pixels: a similarity; null where nothing can be said. */
+  motion: Mat3 | null;
   /** True when the two frames belong to different shots. */
   cut: boolean;
 }
@@ -115,18 +116,19 @@ export class SceneWatch {
     const used = Math.min(from.planes.length, to.planes.length);
     kernels.flow(from.table, to.table, used, points, found, count, window, 8, 0.03, residual);
     const residuals = kernels.floats(residual, count);
-    const dx: number[] = [];
-    const dy: number[] = [];
+    const scale = fullWidth / width;
+    const pairs: PointPair[] = [];
     for (let i = 0; i < count; i++) {
       if (residuals[i] < 0 || residuals[i] > largestDifference) continue;
-      dx.push(kernels.double(found, 2 * i) - grid[2 * i]);
-      dy.push(kernels.double(found, 2 * i + 1) - grid[2 * i + 1]);
+      const from = { x: scale * grid[2 * i], y: scale * grid[2 * i + 1] };
+      const to = { x: scale * kernels.double(found, 2 * i), y: scale * kernels.double(found, 2 * i + 1) };
+      pairs.push({ from, to, weight: 1 });
     }
-    const followed = dx.length / count;
+    const followed = pairs.length / count;
     const cut = followed < fewest && this.correlate(from, to) < leastCorrelation;
-    if (cut || followed < enough) return { shift: null, cut };
-    const scale = fullWidth / width;
-    return { shift: { x: scale * median(dx), y: scale * median(dy) }, cut };
+    const motion =
+      cut || followed < enough ? null : mainMotion(pairs, { x: fullWidth / 2, y: (scale * height) / 2 });
+    return { motion, cut };
   }
 
   /** Zero-mean correlation of the coarsest levels. */
@@ -149,4 +151,31 @@ export class SceneWatch {
   }
 }
 
-const median = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1];
+const median = (values: number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1];
+
+/** Windows this much farther from the main motion than most are left out. */
+const outlying = 2.5;
+
+/** The similarity that most windows follow: about their median first, then about itself. */
+function mainMotion(pairs: readonly PointPair[], pivot: { x: number; y: number }): Mat3 | null {
+  const middle = {
+    x: median(pairs.map(({ from, to }) => to.x - from.x)),
+    y: median(pairs.map(({ from, to }) => to.y - from.y)),
+  };
+  let motion: Mat3 = [1, 0, middle.x, 0, 1, middle.y, 0, 0, 1];
+  for (let round = 0; round < 3; round++) {
+    const distances = pairs.map(({ from, to }) => {
+      const x = motion[0] * from.x + motion[1] * from.y + motion[2];
+      const y = motion[3] * from.x + motion[4] * from.y + motion[5];
+      return Math.hypot(x - to.x, y - to.y);
+    });
+    const limit = Math.max(outlying * median(distances), 0.5);
+    const fit = fitSimilarity(
+      pairs.filter((_, i) => distances[i] <= limit),
+      pivot,
+    );
+    if (!fit) return null;
+    motion = similarityMatrix(fit, pivot);
+  }
+  return motion;
+}
