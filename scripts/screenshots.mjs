@@ -57,10 +57,10 @@ function places(clip, frame, names) {
 }
 
 /** Places tracks, names them and follows them both ways. */
-async function follow(clipId, points) {
+async function follow(clipId, points, how = {}) {
   for (const { name, frame, ...place } of points) {
     const { tracks } = await call('POST', `/clips/${clipId}/tracks`, { ...place, frame });
-    await call('PATCH', `/tracks/${tracks[0].id}`, { name });
+    await call('PATCH', `/tracks/${tracks[0].id}`, { name, ...how });
     const { id } = await call('POST', `/clips/${clipId}/track-runs`, {
       trackIds: [tracks[0].id],
       direction: 'both',
@@ -130,6 +130,18 @@ try {
   await page.waitForTimeout(300);
   await shoot('loupe');
   await page.mouse.up();
+
+  await page.keyboard.press('Control+z');
+  await follow(lantern.id, places('lantern', 40, ['ring']), { below: 'bridge', longestGap: 60, used: false });
+  await open(lantern, 128);
+  await page.getByTestId('track-row').last().click();
+  await page.getByRole('button', { name: 'How it is followed' }).click();
+  await page.waitForTimeout(500);
+  await shoot('following');
+  await page.getByRole('combobox', { name: 'Filter' }).selectOption('enhance');
+  await page.getByRole('button', { name: 'As seen' }).click();
+  await page.waitForTimeout(700);
+  await shoot('seen');
 
   await open(quay, 60);
   await page.getByRole('button', { name: 'Light theme' }).click();

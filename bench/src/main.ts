@@ -1,14 +1,19 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import { benchAccuracy } from './accuracy/accuracy.js';
+import { benchKernels } from './kernels.js';
 import { benchPipeline } from './pipeline.js';
 import { benchViewer } from './viewer.js';
 
 // npm run bench                 everything, as ratios against a yardstick in the same run
+// npm run bench -- accuracy     tracking against generated truth; a condition's name may follow
+// npm run bench -- kernels      flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- viewer       steps, seeks and playing in the browser
 const what = process.argv[2] ?? 'all';
-if (!['all', 'pipeline', 'viewer'].includes(what)) {
-  console.error(`There is no bench "${what}"; choose pipeline or viewer, or give none for both.`);
+const parts = ['accuracy', 'kernels', 'pipeline', 'viewer'];
+if (what !== 'all' && !parts.includes(what)) {
+  console.error(`There is no bench "${what}"; choose ${parts.join(', ')}, or give none for all.`);
   process.exit(2);
 }
 if (!existsSync(fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url)))) {
@@ -17,5 +22,8 @@ if (!existsSync(fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.u
   );
   process.exit(1);
 }
-if (what !== 'viewer') await benchPipeline(5);
-if (what !== 'pipeline') await benchViewer();
+const asked = (part: string): boolean => what === 'all' || what === part;
+if (asked('accuracy')) await benchAccuracy(process.argv[3]);
+if (asked('kernels')) await benchKernels();
+if (asked('pipeline')) await benchPipeline(5);
+if (asked('viewer')) await benchViewer();

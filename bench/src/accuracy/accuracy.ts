@@ -14,52 +14,46 @@ import {
   type SceneChange,
 } from '@lurn/core';
 import { expose, project } from './camera.js';
-import { conditions, inFrame, type Condition } from './conditions.js';
 import { compress } from './compress.js';
+import { conditions, inFrame, type Condition } from './conditions.js';
+import { registrationBound } from './registration-bound.js';
 
 interface Found {
   error: number;
   sample: Sample;
-  hidden: boolean;
 }
 
-function kernels(): TrackKernels {
+/** At this confidence a sample is taken for right; so far off, in pixels, it is wrong. */
+const sureAt = 0.8;
+const wrongBeyond = 0.5;
+
+export function startTrackKernels(): TrackKernels {
   const path = new URL('kernels/kernels.wasm', import.meta.resolve('@lurn/core'));
   return new TrackKernels(new WebAssembly.Module(readFileSync(fileURLToPath(path))));
 }
 
-async function picturesOf(condition: Condition): Promise<(k: number) => Plane> {
-  const shoot = (k: number): Plane => expose(condition.take, k);
-  return condition.crf === undefined ? shoot : compress(shoot, condition.frames, condition.crf);
-}
-
-export async function run(condition: Condition): Promise<Found[]> {
-  const { take, places, hidden, frames } = condition;
-  const pictureAt = await picturesOf(condition);
-  const core = kernels();
-  const watch = new SceneWatch(core);
+/** Follows the places of a condition from its first frame on. */
+async function follow(condition: Condition): Promise<Found[]> {
+  const { take, places, frames, crf } = condition;
+  const shoot = (k: number): Plane => expose(take, k);
+  const pictureAt = crf === undefined ? shoot : await compress(shoot, frames, crf);
+  const kernels = startTrackKernels();
+  const watch = new SceneWatch(kernels);
   const options: FollowOptions = { ...defaultFollowOptions, below: 'bridge', longestGap: 30 };
+  const key = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
   const followers = places.map((place) => {
     const path = new Samples(frames);
-    path.set(0, {
-      ...project(take, 0, place),
-      confidence: 1,
-      rotation: 0,
-      scale: 1,
-      state: SampleState.placed,
-    });
-    return new Follower(core, options, path);
+    path.set(0, { ...project(take, 0, place), ...key });
+    return new Follower(kernels, options, path);
   });
-  let before: Plane | null = null;
-  for (let k = 0; k < frames; k++) {
-    const picture = pictureAt(k);
+  let before: { picture: Plane; frame: number } | null = null;
+  for (let frame = 0; frame < frames; frame++) {
+    const now = { picture: pictureAt(frame), frame };
     const last = before;
     let change: SceneChange | null = null;
-    const scene = last
-      ? () => (change ??= watch.compare({ picture: last, frame: k - 1 }, { picture, frame: k }))
-      : undefined;
-    followers.forEach((follower) => follower.look(picture, k, scene));
-    before = picture;
+    const scene = last ? () => (change ??= watch.compare(last, now)) : undefined;
+    followers.forEach((follower) => follower.look(now.picture, frame, scene));
+    before = now;
   }
   followers.forEach((follower) => follower.finish());
   const found: Found[] = [];
@@ -67,53 +61,64 @@ export async function run(condition: Condition): Promise<Found[]> {
     for (let k = 1; k < frames; k++) {
       const truth = project(take, k, places[i]);
       const sample = path.get(k);
-      if (!inFrame(truth) || !sample) continue;
-      found.push({
-        error: Math.hypot(sample.x - truth.x, sample.y - truth.y),
-        sample,
-        hidden: hidden?.(k) ?? false,
-      });
+      if (sample && inFrame(truth))
+        found.push({ error: Math.hypot(sample.x - truth.x, sample.y - truth.y), sample });
     }
   });
   return found;
 }
 
-const wanted = process.argv[2];
-const all: Found[] = [];
-for (const condition of conditions()) {
-  if (wanted && !condition.name.startsWith(wanted)) continue;
-  const t0 = performance.now();
-  const found = await run(condition);
-  all.push(...found);
-  const total = condition.places.length * (condition.frames - 1);
-  const kept = found.filter((f) => f.sample.state === SampleState.tracked);
-  const errors = kept.map((f) => f.error).sort((a, b) => a - b);
-  const rms = Math.sqrt(errors.reduce((s, e) => s + e * e, 0) / errors.length);
-  const sure = kept.filter((f) => f.sample.confidence >= 0.8);
-  const silent = sure.filter((f) => f.error > 0.5);
-  console.log(
-    condition.name.padEnd(14),
-    condition.strength.padEnd(16),
-    'rms',
-    rms.toFixed(3),
-    'p95',
-    (errors[Math.floor(errors.length * 0.95)] ?? 0).toFixed(3),
-    'max',
-    (errors.at(-1) ?? 0).toFixed(2),
-    'found',
-    ((100 * kept.length) / total).toFixed(0) + '%',
+const rms = (errors: readonly number[]): number =>
+  Math.sqrt(errors.reduce((sum, e) => sum + e * e, 0) / errors.length);
+const percent = (part: number, whole: number): string => `${Math.round((100 * part) / whole)} %`;
+const isSure = ({ sample }: Found): boolean => isFound(sample.state) && sample.confidence >= sureAt;
+
+/**
+ * Accuracy against generated truth, a row a condition: the error of what was tracked, how much was tracked or
+ * bridged, how much was sure, and how much of that was wrong. `wanted` limits it to conditions of that name.
+ */
+export async function benchAccuracy(wanted?: string): Promise<void> {
+  const columns = [
+    'condition',
+    'strength',
+    'rms px',
+    '95 %',
+    'worst',
+    'tracked',
     'sure',
-    ((100 * sure.length) / total).toFixed(0) + '%',
-    'silent',
-    silent.length,
-    condition.goal ? `goal ${condition.goal}` : '',
-    ((performance.now() - t0) / 1000).toFixed(1) + 's',
+    'sure and wrong',
+    'goal',
+  ];
+  const widths = [14, 17, 8, 8, 8, 9, 7, 15, 6];
+  const row = (cells: readonly string[]): string => cells.map((cell, i) => cell.padEnd(widths[i])).join('');
+  console.log(row(columns));
+  const sure: Found[] = [];
+  for (const condition of conditions()) {
+    if (wanted && !condition.name.startsWith(wanted)) continue;
+    const { name, strength, places, frames, goal, take } = condition;
+    const found = await follow(condition);
+    const mine = found.filter(isSure);
+    sure.push(...mine);
+    const total = places.length * (frames - 1);
+    const errors = found
+      .filter(({ sample }) => sample.state === SampleState.tracked)
+      .map(({ error }) => error)
+      .sort((a, b) => a - b);
+    const bound = name === 'noise' ? registrationBound(take, places) : null;
+    console.log(
+      row([
+        ...[name, strength, rms(errors).toFixed(3)],
+        (errors[Math.floor(errors.length * 0.95)] ?? 0).toFixed(3),
+        (errors.at(-1) ?? 0).toFixed(2),
+        percent(errors.length, total),
+        percent(mine.length, total),
+        `${mine.filter(({ error }) => error > wrongBeyond).length}`,
+        goal ? `${goal}` : bound ? `${(rms(errors) / bound).toFixed(2)} × the bound (goal 1.3)` : '',
+      ]),
+    );
+  }
+  const right = sure.filter(({ error }) => error <= wrongBeyond).length;
+  console.log(
+    `of ${sure.length} samples at confidence ${sureAt} and above, ${((100 * right) / sure.length).toFixed(2)} % lie within ${wrongBeyond} px (goal 99 %)`,
   );
 }
-const sure = all.filter((f) => isFound(f.sample.state) && f.sample.confidence >= 0.8);
-console.log(
-  'sure',
-  sure.length,
-  'of them within 0.5 px',
-  ((100 * sure.filter((f) => f.error <= 0.5).length) / sure.length).toFixed(2),
-);

@@ -12,9 +12,6 @@ export interface Condition {
   goal?: number;
   take: Take;
   places: Place[];
-  /** True when the place cannot be seen on the frame. */
-  hidden?: (k: number) => boolean;
-  bridge?: boolean;
   /** Quality of H.264 the take goes through. */
   crf?: number;
   frames: number;
@@ -203,13 +200,7 @@ export function conditions(length = 90): Condition[] {
   });
   levels.forEach((_, i) => {
     const count = [4, 8, 12][i];
-    const hidden = (k: number): boolean => k >= 30 && k < 30 + count;
-    const condition = add(
-      'full cover',
-      `${count} frames`,
-      { world: world(9), pose: still, noise: 1.5 },
-      { hidden, bridge: true },
-    );
+    const condition = add('full cover', `${count} frames`, { world: world(9), pose: still, noise: 1.5 }, {});
     condition.take.covers = coverBoxes(condition.take, condition.places, 1.25, 30, 30 + count);
   });
   levels.forEach((_, i) => {
@@ -219,12 +210,11 @@ export function conditions(length = 90): Condition[] {
       .filter((p, n, all) => all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 130))
       .slice(0, 5);
     addTwins(ground, places, likeness, 52);
-    const hidden = (k: number): boolean => k >= 30 && k < 38;
     const condition = add(
       'near twins',
       `likeness ${likeness}`,
       { world: ground, pose: still, noise: 1.5 },
-      { hidden, places },
+      { places },
     );
     condition.take.covers = coverBoxes(condition.take, places, 1.05, 30, 38);
   });

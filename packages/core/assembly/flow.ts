@@ -260,15 +260,17 @@ export function flow(
   }
 }
 
-/** Half the corner's window: sums run over 8×8 pixels. */
+/** Sums run over 8×8 pixels: four pairs of rows. */
 // @ts-ignore: decorator
 @inline const block: i32 = 8;
+// @ts-ignore: decorator
+@inline const pairs: i32 = 4;
 
 /**
  * The best corner of every cell of `cell` pixels (a multiple of four): the smaller eigenvalue of the gradients'
- * second moments over 8×8 pixels, in squared grey levels a pixel. Three f32 a cell: score, x, y of the window's
- * middle, row by row over floor(width/cell) × floor(height/cell) cells; -1 where there is none. `scratch` has
- * room for (2·8 i16 + 3 f32 + 2 f32) · (width + 16).
+ * second moments over 8×8 pixels, in squared grey levels a pixel, looked for on every second row. Three f32 a
+ * cell: score, x, y of the window's middle, row by row over floor(width/cell) × floor(height/cell) cells; -1 where
+ * there is none. `scratch` has room for 76 · (width + 16) bytes.
  */
 export function cornerCells(
   src: usize,
@@ -280,68 +282,35 @@ export function cornerCells(
   out: usize,
 ): void {
   const across = (width + 15) & ~7;
-  const ringX = scratch;
-  const ringY = ringX + block * across * 2;
-  const sums = ringY + block * across * 2;
-  const rowBytes = <usize>across << 2;
-  const best = sums + 3 * rowBytes;
-  const bestRow = best + rowBytes;
+  const row = <usize>across << 2;
+  // Sums of the rows in the window, then those of each pair of rows, a ring: xx, xy, yy each.
+  const sums = scratch;
+  const ring = sums + 3 * row;
+  const best = ring + 3 * pairs * row;
+  const bestRow = best + row;
+  const slopes = bestRow + row;
   const columns = width / cell;
   const rows = height / cell;
   const norm = f32x4.splat(1 / 256.0);
   const half = f32x4.splat(0.5);
   const four = f32x4.splat(4);
-  memory.fill(ringX, 0, block * across * 4);
+  memory.fill(scratch, 0, 3 * (1 + pairs) * row);
   // Windows lie wholly inside the picture and clear of its border.
   const last = width - block - 1;
-  for (let row = 0; row < rows; row++) {
+  let next = 2;
+  for (let cellRow = 0; cellRow < rows; cellRow++) {
     for (let x = 0; x < across; x += 4) v128.store(best + (x << 2), f32x4.splat(-1));
-    for (let inner = 0; inner < cell; inner++) {
-      // Gradients run a window ahead of the middle.
-      const middle = row * cell + inner;
-      const fresh = middle + block / 2 - 1;
-      if (middle == 0) for (let y = 1; y < fresh; y++) gradientRow(src, stride, width, y, ringX, ringY, across);
-      if (fresh < 1 || fresh >= height - 1) continue;
-      gradientRow(src, stride, width, fresh, ringX, ringY, across);
-      if (middle - block / 2 < 1) continue;
-      for (let x = 0; x < width; x += 8) {
-        let pxx = i32x4.splat(0);
-        let pxy = i32x4.splat(0);
-        let pyy = i32x4.splat(0);
-        let qxx = i32x4.splat(0);
-        let qxy = i32x4.splat(0);
-        let qyy = i32x4.splat(0);
-        for (let k = 0; k < block; k += 2) {
-          const at = (k * across + x) << 1;
-          const below = at + (across << 1);
-          const gx0 = v128.load(ringX + at);
-          const gx1 = v128.load(ringX + below);
-          const gy0 = v128.load(ringY + at);
-          const gy1 = v128.load(ringY + below);
-          const lowX = v128.shuffle<i16>(gx0, gx1, 0, 8, 1, 9, 2, 10, 3, 11);
-          const lowY = v128.shuffle<i16>(gy0, gy1, 0, 8, 1, 9, 2, 10, 3, 11);
-          const highX = v128.shuffle<i16>(gx0, gx1, 4, 12, 5, 13, 6, 14, 7, 15);
-          const highY = v128.shuffle<i16>(gy0, gy1, 4, 12, 5, 13, 6, 14, 7, 15);
-          pxx = i32x4.add(pxx, i32x4.dot_i16x8_s(lowX, lowX));
-          pxy = i32x4.add(pxy, i32x4.dot_i16x8_s(lowX, lowY));
-          pyy = i32x4.add(pyy, i32x4.dot_i16x8_s(lowY, lowY));
-          qxx = i32x4.add(qxx, i32x4.dot_i16x8_s(highX, highX));
-          qxy = i32x4.add(qxy, i32x4.dot_i16x8_s(highX, highY));
-          qyy = i32x4.add(qyy, i32x4.dot_i16x8_s(highY, highY));
-        }
-        const at = sums + (x << 2);
-        v128.store(at, f32x4.convert_i32x4_s(pxx));
-        v128.store(at, f32x4.convert_i32x4_s(qxx), 16);
-        v128.store(at + rowBytes, f32x4.convert_i32x4_s(pxy));
-        v128.store(at + rowBytes, f32x4.convert_i32x4_s(qxy), 16);
-        v128.store(at + 2 * rowBytes, f32x4.convert_i32x4_s(pyy));
-        v128.store(at + 2 * rowBytes, f32x4.convert_i32x4_s(qyy), 16);
-      }
+    for (let inner = 0; inner < cell; inner += 2) {
+      const middle = cellRow * cell + inner;
+      if (middle < 6 || middle > height - 5) continue;
+      for (; next < middle + 4; next += 2)
+        takePair(src, stride, width, next, slopes, across, ring + <usize>((next >> 1) & (pairs - 1)) * 3 * row, sums, row);
       const here = f32x4.splat(<f32>middle);
       for (let x = 0; x < last; x += 4) {
-        const a = eightOf(sums + (x << 2));
-        const b = eightOf(sums + rowBytes + (x << 2));
-        const c = eightOf(sums + 2 * rowBytes + (x << 2));
+        const at = sums + (x << 2);
+        const a = eightOf(at);
+        const b = eightOf(at + row);
+        const c = eightOf(at + 2 * row);
         const gap = f32x4.sub(a, c);
         const root = f32x4.sqrt(f32x4.add(f32x4.mul(gap, gap), f32x4.mul(four, f32x4.mul(b, b))));
         const score = f32x4.mul(norm, f32x4.mul(half, f32x4.sub(f32x4.add(a, c), root)));
@@ -364,7 +333,7 @@ export function cornerCells(
           topX = x;
         }
       }
-      const at = out + (row * columns + column) * 12;
+      const at = out + (cellRow * columns + column) * 12;
       store<f32>(at, top);
       store<f32>(at, <f32>(topX + block / 2), 4);
       store<f32>(at, top < 0 ? 0 : load<f32>(bestRow + (topX << 2)), 8);
@@ -376,37 +345,67 @@ export function cornerCells(
 // @ts-ignore: decorator
 @inline
 function eightOf(at: usize): v128 {
-  const a = f32x4.add(f32x4.add(v128.load(at), v128.load(at, 4)), f32x4.add(v128.load(at, 8), v128.load(at, 12)));
-  const b = f32x4.add(
-    f32x4.add(v128.load(at, 16), v128.load(at, 20)),
-    f32x4.add(v128.load(at, 24), v128.load(at, 28)),
+  const a = i32x4.add(i32x4.add(v128.load(at), v128.load(at, 4)), i32x4.add(v128.load(at, 8), v128.load(at, 12)));
+  const b = i32x4.add(
+    i32x4.add(v128.load(at, 16), v128.load(at, 20)),
+    i32x4.add(v128.load(at, 24), v128.load(at, 28)),
   );
-  return f32x4.add(a, b);
+  return f32x4.convert_i32x4_s(i32x4.add(a, b));
 }
 
-/** Central differences (twice the gradient) of one row into the ring; its first and last pixel have none. */
-// @ts-ignore: decorator
-@inline
-function gradientRow(
+/** Takes rows y and y + 1 into the sums, and the pair that leaves the window out of them. */
+function takePair(
   src: usize,
   stride: i32,
   width: i32,
   y: i32,
-  ringX: usize,
-  ringY: usize,
+  slopes: usize,
   across: i32,
+  pair: usize,
+  sums: usize,
+  row: usize,
 ): void {
-  const row = src + y * stride;
-  const out = ((y & (block - 1)) * across) << 1;
+  const wide = <usize>across << 1;
+  slopeRow(src + y * stride, stride, width, slopes, slopes + wide, across);
+  slopeRow(src + (y + 1) * stride, stride, width, slopes + 2 * wide, slopes + 3 * wide, across);
   for (let x = 0; x < width; x += 8) {
-    const gx = i16x8.sub(v128.load8x8_u(row + x + 1), v128.load8x8_u(row + x - 1));
-    const gy = i16x8.sub(v128.load8x8_u(row + x + stride), v128.load8x8_u(row + x - stride));
-    v128.store(ringX + out + (x << 1), gx);
-    v128.store(ringY + out + (x << 1), gy);
+    const at = slopes + (x << 1);
+    const gx0 = v128.load(at);
+    const gy0 = v128.load(at + wide);
+    const gx1 = v128.load(at + 2 * wide);
+    const gy1 = v128.load(at + 3 * wide);
+    const lowX = v128.shuffle<i16>(gx0, gx1, 0, 8, 1, 9, 2, 10, 3, 11);
+    const lowY = v128.shuffle<i16>(gy0, gy1, 0, 8, 1, 9, 2, 10, 3, 11);
+    const highX = v128.shuffle<i16>(gx0, gx1, 4, 12, 5, 13, 6, 14, 7, 15);
+    const highY = v128.shuffle<i16>(gy0, gy1, 4, 12, 5, 13, 6, 14, 7, 15);
+    const into = x << 2;
+    replace(pair + into, sums + into, i32x4.dot_i16x8_s(lowX, lowX));
+    replace(pair + into + 16, sums + into + 16, i32x4.dot_i16x8_s(highX, highX));
+    replace(pair + row + into, sums + row + into, i32x4.dot_i16x8_s(lowX, lowY));
+    replace(pair + row + into + 16, sums + row + into + 16, i32x4.dot_i16x8_s(highX, highY));
+    replace(pair + 2 * row + into, sums + 2 * row + into, i32x4.dot_i16x8_s(lowY, lowY));
+    replace(pair + 2 * row + into + 16, sums + 2 * row + into + 16, i32x4.dot_i16x8_s(highY, highY));
   }
-  store<i16>(ringX + out, 0);
+}
+
+// @ts-ignore: decorator
+@inline
+function replace(part: usize, sum: usize, fresh: v128): void {
+  v128.store(sum, i32x4.add(i32x4.sub(v128.load(sum), v128.load(part)), fresh));
+  v128.store(part, fresh);
+}
+
+/** Central differences (twice the gradient) of one row; its first and last pixel have none. */
+// @ts-ignore: decorator
+@inline
+function slopeRow(at: usize, stride: i32, width: i32, outX: usize, outY: usize, across: i32): void {
+  for (let x = 0; x < width; x += 8) {
+    v128.store(outX + (x << 1), i16x8.sub(v128.load8x8_u(at + x + 1), v128.load8x8_u(at + x - 1)));
+    v128.store(outY + (x << 1), i16x8.sub(v128.load8x8_u(at + x + stride), v128.load8x8_u(at + x - stride)));
+  }
+  store<i16>(outX, 0);
   for (let x = width - 1; x < across; x++) {
-    store<i16>(ringX + out + (x << 1), 0);
-    store<i16>(ringY + out + (x << 1), 0);
+    store<i16>(outX + (x << 1), 0);
+    store<i16>(outY + (x << 1), 0);
   }
 }

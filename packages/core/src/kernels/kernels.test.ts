@@ -309,13 +309,13 @@ test('sparse flow finds a known shift to a fiftieth of a pixel', () => {
   expect(abs(y - 57.69)).toBeLessThan(0.02);
 });
 
-test('the best corner of every cell', () => {
+test('the best corner of every cell, on every second row', () => {
   fc.assert(
     fc.property(pictures(20, 70), fc.constantFrom(8, 16), (picture, cell) => {
       const { width, height } = picture;
       const [columns, rows] = [floor(width / cell), floor(height / cell)];
       const out = kernels.alloc(12 * columns * rows);
-      const scratch = kernels.alloc(52 * (width + 16));
+      const scratch = kernels.alloc(76 * (width + 16));
       kernels.cornerCells(put(picture.data), picture.stride, width, height, cell, scratch, out);
       const got = kernels.floats(out, 3 * columns * rows);
       for (let row = 0; row < rows; row++)
@@ -323,7 +323,7 @@ test('the best corner of every cell', () => {
           let best = -1;
           for (let y = row * cell; y < (row + 1) * cell; y++)
             for (let x = column * cell; x < (column + 1) * cell; x++) {
-              if (x < 5 || y < 5 || x >= width - 5 || y >= height - 4) continue;
+              if (x < 5 || y < 6 || y % 2 === 1 || x >= width - 5 || y >= height - 4) continue;
               best = max(best, cornerScore(picture, x, y));
             }
           const [score, x, y] = got.subarray(3 * (row * columns + column));

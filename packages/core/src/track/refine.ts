@@ -33,7 +33,7 @@ export interface Fit extends Exposure {
 
 const maxIterations = 20;
 /** Steps shorter than this, in pixels at the box's corner, end the search; shorter than `nearly`, it looks closer. */
-const settled = 0.01;
+const settled = 0.015;
 const nearly = 0.1;
 /** Farther from its start than this, in pixels, the fit has run away. */
 const leash = 4;
@@ -111,7 +111,7 @@ export function refine(
       else return null;
     }
     // Held fast once it has stopped shrinking, so that the last steps run towards one place.
-    if (!held) {
+    if (!held && (fine || iteration % 3 === 0)) {
       residual = median(exposure);
       // On the way all may be believed a little; at the end only what fits as it did before.
       const next = cauchy * Math.max(fine ? Math.min(residual, most) : residual, leastSpread);

@@ -18,8 +18,13 @@ const levels = 4;
 const columns = 12;
 const rows = 8;
 const flowWindow = 15;
-/** A window that differs by more than this, in grey levels, did not find its place. */
+/**
+ * A window that differs by more than this, in grey levels, did not find its place; nor one that differs by more
+ * than this share of its own contrast, give or take noise.
+ */
 const largestDifference = 14;
+const largestShare = 0.4;
+const noise = 1.5;
 /** Across a cut fewer windows than this find a place, and the coarse pictures correlate less. */
 const fewest = 0.25;
 const leastCorrelation = 0.6;
@@ -96,9 +101,9 @@ export class SceneWatch {
     return { at: table, bytes, table, planes };
   }
 
-  private measure(from: Pyramid, to: Pyramid, fullWidth: number): SceneChange {
+  private measure(before: Pyramid, after: Pyramid, fullWidth: number): SceneChange {
     const { kernels } = this;
-    const [{ width, height }] = from.planes;
+    const [{ width, height }] = before.planes;
     const window = Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
     const count = columns * rows;
     const points = kernels.room('flow points', 16 * count);
@@ -113,22 +118,48 @@ export class SceneWatch {
         );
     kernels.putDoubles(points, grid);
     kernels.putDoubles(found, grid);
-    const used = Math.min(from.planes.length, to.planes.length);
-    kernels.flow(from.table, to.table, used, points, found, count, window, 8, 0.03, residual);
+    const used = Math.min(before.planes.length, after.planes.length);
+    kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
     const residuals = kernels.floats(residual, count);
     const scale = fullWidth / width;
     const pairs: PointPair[] = [];
     for (let i = 0; i < count; i++) {
-      if (residuals[i] < 0 || residuals[i] > largestDifference) continue;
+      const most = noise + largestShare * this.contrast(before, grid[2 * i], grid[2 * i + 1], window);
+      if (residuals[i] < 0 || residuals[i] > Math.min(most, largestDifference)) continue;
       const from = { x: scale * grid[2 * i], y: scale * grid[2 * i + 1] };
       const to = { x: scale * kernels.double(found, 2 * i), y: scale * kernels.double(found, 2 * i + 1) };
       pairs.push({ from, to, weight: 1 });
     }
     const followed = pairs.length / count;
-    const cut = followed < fewest && this.correlate(from, to) < leastCorrelation;
+    const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
     const motion =
       cut || followed < enough ? null : mainMotion(pairs, { x: fullWidth / 2, y: (scale * height) / 2 });
     return { motion, cut };
+  }
+
+  /** Mean deviation of the levels in a window, grey levels. */
+  private contrast(
+    { planes: [{ at, width, height }] }: Pyramid,
+    x: number,
+    y: number,
+    window: number,
+  ): number {
+    const pixels = this.kernels.bytes(at, width * height);
+    const [left, top] = [Math.floor(x) - (window >> 1), Math.floor(y) - (window >> 1)];
+    let sum = 0;
+    let count = 0;
+    const each = (take: (level: number) => void): void => {
+      for (let j = Math.max(top, 0); j < Math.min(top + window, height); j++)
+        for (let i = Math.max(left, 0); i < Math.min(left + window, width); i++) take(pixels[j * width + i]);
+    };
+    each((level) => {
+      sum += level;
+      count++;
+    });
+    const mean = sum / count;
+    sum = 0;
+    each((level) => (sum += Math.abs(level - mean)));
+    return sum / count;
   }
 
   /** Zero-mean correlation of the coarsest levels. */

@@ -149,7 +149,7 @@ function findCorners(kernels: TrackKernels, picture: TrackPicture, analysis: Ana
   readArea(kernels, picture, analysis, 0, 0, width, height, at);
   const cells = Math.floor(width / cell) * Math.floor(height / cell);
   const out = kernels.room('corners', 12 * Math.max(cells, 1));
-  const scratch = kernels.room('corner scratch', 52 * (width + 16));
+  const scratch = kernels.room('corner scratch', 76 * (width + 16));
   kernels.cornerCells(at, width, width, height, cell, scratch, out);
   const found = kernels.floats(out, 3 * cells);
   const corners = Array.from({ length: cells }, (_, i) => ({
