@@ -51,7 +51,7 @@ export class Follower {
     readonly path: Samples,
     private readonly offsets: readonly Offset[] = [],
   ) {
-    this.tracker = new PointTracker(kernels, options);
+    this.tracker = new PointTracker(kernels, options, options.below !== 'stop');
   }
 
   /** Whether it still follows; a lost one may wake at a key. */

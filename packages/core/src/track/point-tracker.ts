@@ -154,6 +154,8 @@ export class PointTracker {
   constructor(
     private readonly kernels: TrackKernels,
     private readonly options: PointTrackerOptions,
+    /** Whether it must find its way while the point is missing; then the picture's own motion is watched. */
+    private readonly goesOn = false,
   ) {}
 
   get ready(): boolean {
@@ -214,7 +216,8 @@ export class PointTracker {
     let expected = this.moved(this.velocity);
     let match = this.missing === 0 ? this.findNear(picture, expected) : null;
     // Even where the point is found at once, the picture's own motion is looked at now and then.
-    const change = !match || this.frames % watchInterval === watchInterval / 2 ? scene?.() : undefined;
+    const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
+    const change = !match || watching ? scene?.() : undefined;
     if (match) this.compareCourse(match, change?.motion ?? null);
     else {
       this.cut = change?.cut ?? false;
@@ -303,12 +306,18 @@ export class PointTracker {
     return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
-  /** Where it was expected, if it is there for certain. */
+  /** Where it was expected, if it is there for certain. Now and then its lookalikes are looked for all the same. */
   private findNear(picture: TrackPicture, expected: Mat3): Match | null {
-    if (this.frames % watchInterval === 0) return null;
     const near = this.cutNear(picture, expected);
     const direct = near && this.fitAt(this.active, near, expected, expected);
-    return near && direct && isGood(direct) ? this.decide(direct, near) : null;
+    if (!near || !direct || !isGood(direct)) return null;
+    if (this.frames % watchInterval === 0) {
+      const wide = this.cutAround(picture, this.active, expected, this.searchReach());
+      if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(direct));
+      // The room for the near area may have moved.
+      return this.decide(direct, this.cutNear(picture, expected) ?? near);
+    }
+    return this.decide(direct, near);
   }
 
   private cutNear(picture: TrackPicture, expected: Mat3): (Area & { inner: Inner }) | null {
@@ -334,9 +343,7 @@ export class PointTracker {
     const nearer = direct && (!searched || (direct.credible && direct.likeness >= searched.likeness - 0.03));
     const chosen = nearer ? direct : searched;
     if (!chosen) return null;
-    const { matrix } = chosen.fit;
-    if (chosen.credible)
-      this.lookalikes.remember(peaks, { x: matrix[2] / matrix[8], y: matrix[5] / matrix[8] });
+    if (chosen.credible) this.lookalikes.remember(peaks, middleOf(chosen));
     return this.decide(chosen, nearer && near ? near : wide);
   }
 
@@ -540,6 +547,12 @@ export class PointTracker {
 
 const isGood = (match: Match | null): boolean =>
   !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
+
+/** Where a fit has the middle of its box. */
+const middleOf = ({ fit: { matrix } }: Match): Point => ({
+  x: matrix[2] / matrix[8],
+  y: matrix[5] / matrix[8],
+});
 
 /** What can be believed goes before what cannot; then likeness counts. */
 const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;
