@@ -111,6 +111,63 @@ test('steady writes movie and motion from tracks made before', async () => {
   expect(file.frames[39].frameFromReference[2]).toBeCloseTo(position(39).x - position(20).x, 0);
 });
 
+test('points are suggested, or suggested and followed; further keys are kept', async () => {
+  const alone = await lurn('track', clip, '--suggest', '3');
+  expect(alone.code).toBe(0);
+  const [, x, y] =
+    /^([\d.]+),([\d.]+)@0 {2}score 0\.\d\d|^([\d.]+),([\d.]+)@0 {2}score 1\.00/m.exec(alone.out) ?? [];
+  expect(alone.out.trim().split('\n').length).toBeLessThanOrEqual(3);
+  expect(Number(x ?? 1) * Number(y ?? 1)).toBeGreaterThan(0);
+  const file = join(folder, 'keys.json');
+  const { code } = await lurn(
+    ...[
+      'track',
+      clip,
+      '--point',
+      '150,100@0=mark',
+      '--key',
+      `mark@30=${150 + position(30).x},${100 + position(30).y}`,
+    ],
+    ...[
+      '--shape',
+      'affine',
+      '--channel',
+      'green',
+      '--filter',
+      'soften',
+      '--below',
+      'mark',
+      '--threshold',
+      '0.3',
+    ],
+    ...['--out', file],
+  );
+  expect(code).toBe(0);
+  const [track] = JSON.parse(await readFile(file, 'utf8')).tracks;
+  const placed = track.samples.filter((s: { state: string }) => s.state === 'placed');
+  expect(placed.map((s: { frame: number }) => s.frame)).toEqual([0, 30]);
+  expect(track.samples[20].x).toBeCloseTo(150 + position(20).x, 0);
+});
+
+test.each([
+  [['--key', 'mark@30=1,2'], /no point "mark"/],
+  [['--key', 'mark'], /is not a key/],
+  [['--shape', 'bendy'], /shape/],
+  [['--threshold', '2'], /threshold/i],
+])('%j is refused with a sentence', async (more, said) => {
+  const { code, err } = await lurn(
+    'track',
+    clip,
+    '--point',
+    '150,100@0',
+    ...more,
+    '--out',
+    join(folder, 'no.json'),
+  );
+  expect(code).toBe(2);
+  expect(err).toMatch(said);
+});
+
 test('a lost track is said, and shows in the exit code', async () => {
   const gone = join(folder, 'gone.mp4');
   await makeStripClip({ path: gone, frames: 20, covered: (k) => k >= 12 });

@@ -172,6 +172,79 @@ test('a key placed by hand outlives tracking again', async () => {
   ).toMatch(/at least one/);
 });
 
+test('how a track is followed is kept, checked, and used', async () => {
+  const clip = await uploaded();
+  const id = await placed(clip.id);
+  const choice = { shape: 'shift', channel: 'green', filter: 'soften', below: 'bridge', threshold: 0.4 };
+  await api().patch(`/api/tracks/${id}`).send(choice).expect(200);
+  expect((await view(clip.id)).tracks[0]).toMatchObject({
+    ...choice,
+    fields: 'both',
+    longestGap: 25,
+    offsets: [],
+  });
+  for (const wrong of [{ shape: 'bendy' }, { threshold: 1.5 }, { longestGap: 0 }, { channel: 7 }])
+    await api().patch(`/api/tracks/${id}`).send(wrong).expect(422);
+  const run = await api()
+    .post(`/api/clips/${clip.id}/track-runs`)
+    .send({ trackIds: [id], direction: 'next', from: 0 });
+  expect(await ended((run.body as JobView).id)).toMatchObject({ state: 'done' });
+  const samples = samplesOf(await view(clip.id), id);
+  expect(samples.extent()).toEqual({ first: 0, last: 1 });
+  expect(samples.x[1]).toBeCloseTo(150 + position(1).x, 0);
+  // A shift does not turn.
+  expect(samples.rotation[1]).toBe(0);
+});
+
+test('keys are filled between, spans removed, something else followed; each is one step of undo', async () => {
+  const clip = await uploaded();
+  const id = await placed(clip.id);
+  const fill = { how: 'linear', first: 0, last: 39 };
+  expect((await api().post(`/api/tracks/${id}/interpolate`).send(fill).expect(409)).body.message).toMatch(
+    /two/,
+  );
+  await api().put(`/api/tracks/${id}/keys/10`).send({ x: 170, y: 90 }).expect(200);
+  await api().post(`/api/tracks/${id}/interpolate`).send(fill).expect(200);
+  const filled = samplesOf(await view(clip.id), id);
+  expect(filled.x[5]).toBeCloseTo(160, 9);
+  expect(filled.state[5]).toBe(SampleState.bridged);
+  await api().post(`/api/tracks/${id}/clear`).send({ first: 3, last: 39 }).expect(200);
+  expect(samplesOf(await view(clip.id), id).extent()).toEqual({ first: 0, last: 2 });
+  await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  expect(samplesOf(await view(clip.id), id).extent()).toEqual({ first: 0, last: 10 });
+
+  const aside = { x: 30, y: -12 };
+  await api().put(`/api/tracks/${id}/keys/10`).send({ x: 170, y: 90, aside }).expect(200);
+  expect((await view(clip.id)).tracks[0].offsets).toEqual([{ frame: 10, ...aside }]);
+  await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  expect((await view(clip.id)).tracks[0].offsets).toEqual([]);
+});
+
+test('points are suggested within areas and scored; several are placed as one step of undo', async () => {
+  const clip = await uploaded();
+  const within = [{ left: 160, top: 0, right: 320, bottom: 180 }];
+  const found = (
+    await api().post(`/api/clips/${clip.id}/suggestions`).send({ frame: 5, count: 3, within }).expect(200)
+  ).body as { x: number; y: number; score: number }[];
+  expect(found.length).toBeGreaterThan(0);
+  for (const { x, score } of found) {
+    expect(x).toBeGreaterThanOrEqual(160);
+    expect(score).toBeGreaterThan(0);
+  }
+  const { x, y } = found[0];
+  const scored = (await api().get(`/api/clips/${clip.id}/frames/5/score?x=${x}&y=${y}`).expect(200)).body;
+  expect(scored.score).toBeCloseTo(found[0].score, 1);
+  await api().get(`/api/clips/${clip.id}/frames/5/score?x=-4&y=2`).expect(422);
+  await api().get(`/api/clips/${clip.id}/frames/4000/score?x=4&y=2`).expect(404);
+  await api().post(`/api/clips/${clip.id}/suggestions`).send({ frame: 4000, count: 3 }).expect(422);
+  await api().post(`/api/clips/${clip.id}/frames/5/warm`).expect(204);
+  const points = found.map((p) => ({ x: p.x, y: p.y }));
+  await api().post(`/api/clips/${clip.id}/tracks/many`).send({ frame: 5, points }).expect(201);
+  expect((await view(clip.id)).tracks).toHaveLength(points.length);
+  await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  expect((await view(clip.id)).tracks).toHaveLength(0);
+});
+
 test('a locked track is left alone until it is unlocked; names, boxes and deletion can be undone', async () => {
   const clip = await uploaded();
   const id = await placed(clip.id);

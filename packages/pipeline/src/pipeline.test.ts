@@ -18,6 +18,7 @@ import {
 import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 import { packSamples, WorkerPool, type FoundSample, type TrackTask } from './index.js';
+import { FrameCache } from './frame-cache.js';
 import { kernelModule } from './kernels.js';
 
 const frames = 40;
@@ -93,6 +94,61 @@ test('a key on the way is kept, and the path goes on from it', async () => {
   expect(samples.some((s) => s.frame === 15)).toBe(false);
   const last = samples.find((s) => s.frame === 30);
   expect(last?.x).toBeCloseTo(180 + position(30).x - position(15).x, 0);
+});
+
+test('between two keys both ways are followed, and the path meets both', async () => {
+  // The second key lies a pixel beside the point: the path is led there evenly.
+  const second = { frame: 30, x: 120 + position(30).x + 1, y: 90 + position(30).y };
+  const samples = await found(task([{ frame: 0, x: 120, y: 90 }, second], 0, 'forwards'));
+  const final = new Map(samples.map((s) => [s.frame, s]));
+  for (const k of [1, 10, 15, 29]) {
+    const sample = final.get(k) as FoundSample;
+    expect(sample.x - 120 - position(k).x).toBeCloseTo(k / 30, 0);
+    expect(Math.abs(sample.x - 120 - position(k).x - k / 30)).toBeLessThan(0.2);
+  }
+});
+
+test('many tracks, spread over threads, come out as one alone does', async () => {
+  const alone = task([{ frame: 20, x: 150, y: 100 }], 20, 'both');
+  const crowd = { ...alone, runs: Array.from({ length: 17 }, () => alone.runs[0]) };
+  const [one, all] = [await found(alone), await found(crowd)];
+  const sorted = (samples: FoundSample[], run: number) =>
+    samples
+      .filter((s) => s.run === run)
+      .sort((a, b) => a.frame - b.frame)
+      .map(({ frame, x, y }) => [frame, x, y]);
+  for (const run of [0, 8, 16]) expect(sorted(all, run)).toEqual(sorted(one, 0));
+});
+
+test('colour channels are read with their planes', async () => {
+  const green = task([{ frame: 20, x: 150, y: 100 }], 20, 'forwards');
+  green.runs[0].options = {
+    ...green.runs[0].options,
+    analysis: { channel: 'green', filter: 'soften', fields: 'both' },
+  };
+  const last = (await found(green)).find((s) => s.frame === 39);
+  expect(last?.x).toBeCloseTo(150 + position(39).x - position(20).x, 0);
+});
+
+test('frames at hand are the very frames, from memory the second time', async () => {
+  const cache = new FrameCache();
+  await cache.warm(clip, index, 20, 'luma');
+  const bytes = frameBytes(clip, 'luma');
+  for (const k of [12, 20, 27, 39, 0]) {
+    const wanted = new Uint8Array(bytes);
+    for await (const _ of readFrames(clip, { first: k, last: k, index, planes: 'luma', slot: () => wanted }))
+      break;
+    const kept = await cache.get(clip, index, k, 'luma');
+    expect(Buffer.compare(kept, wanted)).toBe(0);
+    expect(await cache.get(clip, index, k, 'luma')).toBe(kept);
+  }
+});
+
+test('a step by hand takes its frames from those at hand', async () => {
+  const step = { ...task([{ frame: 20, x: 150, y: 100 }], 20, 'forwards'), last: 21, step: true };
+  const samples = await found(step);
+  expect(samples.map((s) => s.frame)).toEqual([21]);
+  expect(samples[0].x).toBeCloseTo(150 + position(21).x - position(20).x, 0);
 });
 
 test('the kernel and its plain twin agree to one grey level for any matrix', () => {
