@@ -222,15 +222,15 @@ export class PointTracker {
     else {
       this.cut = change?.cut ?? false;
       if (this.cut) return this.lose(expected, 0);
+      // What is missing goes with the picture; what was seen just now goes on as it went, unless the camera
+      // was knocked: then it went where everything went.
+      const withAll = change?.motion ? this.carried(change.motion) : null;
+      if (withAll && this.missing > 0) expected = withAll;
       match = this.find(picture, expected);
-      if (change?.motion && !isGood(match)) {
-        // Perhaps the camera was knocked: then the point went where everything went.
-        const withAll = this.carried(change.motion);
+      if (withAll && this.missing === 0 && !isGood(match)) {
         const other = this.find(picture, withAll);
-        if (other && (!match || rank(other) > rank(match))) {
-          match = other;
-          expected = withAll;
-        } else if (!match?.credible) expected = withAll;
+        if (other && (!match || rank(other) > rank(match))) match = other;
+        if (match === other || !match?.credible) expected = withAll;
       }
     }
     this.thought = { ...apply(expected, this.offset.x, this.offset.y), ...this.turn(expected) };
