@@ -106,7 +106,7 @@ export function packFindings(found: readonly Finding[]): Float64Array {
   return packed;
 }
 
-function unpackFindings(packed: Float64Array): Finding[] {
+export function unpackFindings(packed: Float64Array): Finding[] {
   return Array.from({ length: packed.length / width }, (_, i) => {
     const [run, frame, x, y, confidence, rotation, scale, state, arrival] = packed.subarray(width * i);
     const named = { run, frame, x, y, confidence, rotation, scale, arrival: arrival === 1 };

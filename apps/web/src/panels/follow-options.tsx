@@ -2,8 +2,9 @@ import type { TrackView } from '@lurn/contract';
 import { belowChoices, channels, fieldChoices, filters, shapes } from '@lurn/core';
 import { ChevronRight, Eye, Move } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import { changeTrack, clearSpan, fillBetweenKeys, goToTrouble, troubles, useEditor } from '../state/editor';
+import { changeTrack, clearSpan, fillBetweenKeys, goToTrouble, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { troubles } from '../state/troubles';
 
 const words: Record<string, string> = {
   ...{ shift: 'Shift', rotation: 'Shift, rotation', similarity: 'Shift, rotation, scale' },

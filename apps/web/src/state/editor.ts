@@ -23,6 +23,7 @@ import { api, ApiError } from '../api/client';
 import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
 import { usePlayhead } from './playhead';
+import { troubles } from './troubles';
 
 /** `aside` puts the box on another feature; `within` and `without` draw areas for suggestions. */
 export type Tool = 'move' | 'place' | 'aside' | 'within' | 'without';
@@ -336,21 +337,6 @@ export async function suggest(count: number): Promise<number> {
   if (found === 0) toast.info('Nothing there is worth following.');
   set({ areas: [], tool: 'move' });
   return found;
-}
-
-/** Below this a sample is worth a look. */
-const doubtful = 0.8;
-
-/** First frames of the stretches in which a track is lost, bridged or doubtful. */
-export function troubles(samples: Samples | undefined): number[] {
-  if (!samples) return [];
-  const bad = (k: number): boolean =>
-    samples.state[k] === SampleState.lost ||
-    samples.state[k] === SampleState.bridged ||
-    (samples.state[k] === SampleState.tracked && samples.confidence[k] < doubtful);
-  return Array.from({ length: samples.frames }, (_, k) => k).filter(
-    (k) => bad(k) && (k === 0 || !bad(k - 1)),
-  );
 }
 
 /** Goes to the next or the last place where the selected track is in trouble, round and round. */
