@@ -22,7 +22,6 @@ for line in sys.stdin:
         found, status, _ = cv2.calcOpticalFlowPyrLK(
             before, after, points, None, winSize=(21, 21), maxLevel=3, criteria=criteria
         )
-        took = time.perf_counter() - start
         answer = [[float(x), float(y), int(ok)] for (x, y), ok in zip(found[:, 0], status[:, 0])]
     elif order == "corners":
         cv2.goodFeaturesToTrack(before, 500, 0.01, 20, blockSize=7)

@@ -89,6 +89,8 @@ export class Editor {
     await nudge('ArrowLeft', 'ArrowRight', x - now.x);
     await nudge('ArrowUp', 'ArrowDown', y - now.y);
     await this.saved();
+    const there = await this.boxAt();
+    expect(Math.hypot(there.x - x, there.y - y)).toBeLessThan(0.2);
   }
 
   private async boxAt(): Promise<{ x: number; y: number }> {

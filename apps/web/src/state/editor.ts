@@ -146,6 +146,9 @@ export function showClip(clip: ClipView): void {
   solve();
 }
 
+/** Keys on their way to the server, by track: what it says of those tracks meanwhile is older than what is shown. */
+const keysUnderway = new Map<string, number>();
+
 /** Takes over what an edit has changed, one's own or another's. Saying it twice does no harm. */
 function take(change: ClipChange): void {
   const state = get();
@@ -161,7 +164,7 @@ function take(change: ClipChange): void {
   gone.forEach((id) => samples.delete(id));
   unpack(
     samples,
-    change.pages.filter((p) => !gone.has(p.trackId)),
+    change.pages.filter((p) => !gone.has(p.trackId) && !keysUnderway.get(p.trackId)),
     state.clip.frames,
   );
   const staying = state.selected && !gone.has(state.selected) ? state.selected : (tracks[0]?.id ?? null);
@@ -292,7 +295,10 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
     state: SampleState.placed,
   });
   set({ samplesVersion: get().samplesVersion + 1 });
-  void edit(() => api.setKey(id, frame, { x, y }));
+  keysUnderway.set(id, (keysUnderway.get(id) ?? 0) + 1);
+  void edit(() =>
+    api.setKey(id, frame, { x, y }).finally(() => keysUnderway.set(id, (keysUnderway.get(id) ?? 1) - 1)),
+  );
 }
 
 /** Removes the samples of a span of the selected track, keys too. */
