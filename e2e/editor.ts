@@ -85,12 +85,16 @@ export class Editor {
       for (let i = Math.round(Math.abs(off) * 4); i > 0; i--)
         await this.page.keyboard.press(`Alt+${off < 0 ? less : more}`);
     };
-    const now = await this.boxAt();
-    await nudge('ArrowLeft', 'ArrowRight', x - now.x);
-    await nudge('ArrowUp', 'ArrowDown', y - now.y);
-    await this.saved();
-    const there = await this.boxAt();
-    expect(Math.hypot(there.x - x, there.y - y)).toBeLessThan(0.2);
+    // What the server tells of earlier nudges may come late: look again until it stays there.
+    await expect(async () => {
+      const now = await this.boxAt();
+      await nudge('ArrowLeft', 'ArrowRight', x - now.x);
+      await nudge('ArrowUp', 'ArrowDown', y - now.y);
+      await this.saved();
+      await this.page.waitForTimeout(400);
+      const there = await this.boxAt();
+      expect(Math.hypot(there.x - x, there.y - y)).toBeLessThan(0.2);
+    }).toPass({ timeout: 20_000 });
   }
 
   private async boxAt(): Promise<{ x: number; y: number }> {
