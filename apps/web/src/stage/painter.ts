@@ -36,8 +36,6 @@ uniform vec3 view;
 uniform mat3 frameFromOutput;
 uniform float steadied;
 uniform vec3 ground;
-// Channel, filter and fields as the core numbers them; a channel below 0 shows the picture as it is.
-uniform ivec3 analysis;
 out vec4 colour;
 vec3 rgbAt(vec2 at) {
   // BT.709, limited range.
@@ -46,6 +44,9 @@ vec3 rgbAt(vec2 at) {
   float v = texture(vPlane, at).r - 0.502;
   return vec3(y + 1.7927 * v, y - 0.2132 * u - 0.5329 * v, y + 2.1124 * u);
 }
+#ifdef ANALYSED
+// Channel, filter and fields as the core numbers them.
+uniform ivec3 analysis;
 float channelAt(vec2 at) {
   if (analysis.x == 0) return texture(yPlane, at).r;
   vec3 c = clamp(rgbAt(at), 0.0, 1.0);
@@ -80,6 +81,7 @@ float enhancedAt(vec2 at) {
   float deviation = sqrt(max(squares / 49.0 - mean * mean, 0.0)) + 3.0 / 255.0;
   return 0.5 + (40.0 / 255.0) * (softAt(at) - mean) / deviation;
 }
+#endif
 void main() {
   vec2 device = vec2(gl_FragCoord.x, canvasSize.y - gl_FragCoord.y);
   vec2 shown = (device - view.yz) / view.x;
@@ -94,20 +96,20 @@ void main() {
     colour = vec4(mix(vec3(0.13, 0.07, 0.07), vec3(0.42, 0.16, 0.12), stripe), 1.0);
     return;
   }
-  if (analysis.x < 0) {
-    colour = vec4(rgbAt(at), 1.0);
-    return;
-  }
+#ifdef ANALYSED
   float level = analysis.y == 0 ? fieldAt(at) : analysis.y == 1 ? softAt(at) : enhancedAt(at);
   colour = vec4(vec3(level), 1.0);
+#else
+  colour = vec4(rgbAt(at), 1.0);
+#endif
 }`;
 
 /** Draws pictures into panes with WebGL: matrix, borders and colour in one pass. */
 export class Painter {
   private readonly gl: WebGL2RenderingContext;
-  private readonly program: WebGLProgram;
+  /** For the picture as it is, and, made when first needed, as a tracker sees it: its shader is much slower. */
+  private readonly programs: { plain: Program; analysed: Program | null };
   private readonly textures: WebGLTexture[];
-  private readonly place: (name: string) => WebGLUniformLocation | null;
   private size = { width: 0, height: 0 };
 
   constructor(
@@ -122,14 +124,8 @@ export class Painter {
     });
     if (!gl) throw new Error('This browser cannot draw with WebGL 2, which the pictures need.');
     this.gl = gl;
-    this.program = build(gl);
-    gl.useProgram(this.program);
-    const places = new Map<string, WebGLUniformLocation | null>();
-    this.place = (name) => {
-      if (!places.has(name)) places.set(name, gl.getUniformLocation(this.program, name));
-      return places.get(name) ?? null;
-    };
-    this.textures = ['yPlane', 'uPlane', 'vPlane'].map((name, i) => {
+    this.programs = { plain: new Program(gl, false), analysed: null };
+    this.textures = planeNames.map((_, i) => {
       const texture = gl.createTexture();
       gl.activeTexture(gl.TEXTURE0 + i);
       gl.bindTexture(gl.TEXTURE_2D, texture);
@@ -140,7 +136,6 @@ export class Painter {
         [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
       ])
         gl.texParameteri(gl.TEXTURE_2D, key, value);
-      gl.uniform1i(this.place(name), i);
       return texture;
     });
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
@@ -175,27 +170,32 @@ export class Painter {
     gl.scissor(0, 0, canvas.width, canvas.height);
     gl.clearColor(...ground, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
-    gl.uniform2f(this.place('canvasSize'), canvas.width, canvas.height);
-    gl.uniform2f(this.place('clipSize'), this.clip.width, this.clip.height);
-    gl.uniform3f(this.place('ground'), ...ground);
     for (const pane of panes) {
       const m = pane.frameFromOutput;
+      const { programs } = this;
+      const program = pane.analysis ? (programs.analysed ??= new Program(gl, true)) : programs.plain;
+      program.use();
+      gl.uniform2f(program.place('canvasSize'), canvas.width, canvas.height);
+      gl.uniform2f(program.place('clipSize'), this.clip.width, this.clip.height);
+      gl.uniform3f(program.place('ground'), ...ground);
       gl.scissor(
         pane.x,
         canvas.height - pane.y - pane.height,
         Math.max(0, pane.width),
         Math.max(0, pane.height),
       );
-      gl.uniform3f(this.place('view'), pane.scale, pane.shiftX, pane.shiftY);
-      gl.uniform1f(this.place('steadied'), pane.steadied ? 1 : 0);
-      const { channel, filter, fields } = pane.analysis ?? {};
-      gl.uniform3i(
-        this.place('analysis'),
-        channel ? channels.indexOf(channel) : -1,
-        filter ? filters.indexOf(filter) : 0,
-        fields ? fieldChoices.indexOf(fields) : 0,
-      );
-      gl.uniformMatrix3fv(this.place('frameFromOutput'), false, [
+      gl.uniform3f(program.place('view'), pane.scale, pane.shiftX, pane.shiftY);
+      gl.uniform1f(program.place('steadied'), pane.steadied ? 1 : 0);
+      if (pane.analysis) {
+        const { channel, filter, fields } = pane.analysis;
+        gl.uniform3i(
+          program.place('analysis'),
+          channels.indexOf(channel),
+          filters.indexOf(filter),
+          fieldChoices.indexOf(fields),
+        );
+      }
+      gl.uniformMatrix3fv(program.place('frameFromOutput'), false, [
         m[0],
         m[3],
         m[6],
@@ -212,11 +212,38 @@ export class Painter {
   }
 }
 
-function build(gl: WebGL2RenderingContext): WebGLProgram {
+const planeNames = ['yPlane', 'uPlane', 'vPlane'];
+
+/** A compiled pair of shaders and where its uniforms are. */
+class Program {
+  private readonly program: WebGLProgram;
+  private readonly places = new Map<string, WebGLUniformLocation | null>();
+
+  constructor(
+    private readonly gl: WebGL2RenderingContext,
+    analysed: boolean,
+  ) {
+    this.program = build(gl, analysed);
+    this.use();
+    planeNames.forEach((name, i) => gl.uniform1i(this.place(name), i));
+  }
+
+  use(): void {
+    this.gl.useProgram(this.program);
+  }
+
+  place(name: string): WebGLUniformLocation | null {
+    const { gl, program, places } = this;
+    if (!places.has(name)) places.set(name, gl.getUniformLocation(program, name));
+    return places.get(name) ?? null;
+  }
+}
+
+function build(gl: WebGL2RenderingContext, analysed: boolean): WebGLProgram {
   const program = gl.createProgram();
   for (const [kind, text] of [
     [gl.VERTEX_SHADER, vertex],
-    [gl.FRAGMENT_SHADER, fragment],
+    [gl.FRAGMENT_SHADER, analysed ? fragment.replace('\n', '\n#define ANALYSED\n') : fragment],
   ] as const) {
     const shader = gl.createShader(kind);
     if (!shader) throw new Error('WebGL refused a shader.');
