@@ -1,6 +1,6 @@
 import {
   Follower,
-  SampleState,
+  noSample,
   SceneWatch,
   TrackKernels,
   type FollowOptions,
@@ -96,6 +96,6 @@ export class LegWalkers {
 }
 
 const finding = (run: number, frame: number, path: Samples): Finding => ({
-  ...(path.get(frame) ?? { x: 0, y: 0, confidence: 0, rotation: 0, scale: 1, state: SampleState.none }),
+  ...(path.get(frame) ?? noSample),
   ...{ run, frame, arrival: false },
 });

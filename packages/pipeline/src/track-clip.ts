@@ -1,6 +1,6 @@
 import {
   joinPasses,
-  needsChroma,
+  noSample,
   Samples,
   SampleState,
   type FollowOptions,
@@ -19,7 +19,7 @@ import {
 } from '@lurn/media';
 import { Crew, type Lent } from './crew.js';
 import type { Finding, Leg } from './legs.js';
-import { pictureFormat, type Planes } from './track-picture.js';
+import { pictureFormat, planesFor, type Planes } from './track-picture.js';
 
 /** One track to follow: it starts at `from`, where it must have a usable sample. */
 export interface TrackRun {
@@ -98,7 +98,7 @@ class TrackingWork {
     this.index = options.index;
     this.crew = new Crew(runs.length);
     this.batch = new Batch(onSamples);
-    this.planes = runs.some((run) => needsChroma(run.options.analysis)) ? 'all' : 'luma';
+    this.planes = runs.some((run) => planesFor(run.options.analysis) === 'all') ? 'all' : 'luma';
     this.passes = runs.map(({ samples: { frames } }) => ({
       paths: { [1]: new Samples(frames), [-1]: new Samples(frames) },
       arrivals: { [1]: new Map<number, Sample>(), [-1]: new Map<number, Sample>() },
@@ -156,7 +156,7 @@ class TrackingWork {
       const forwards = { path: paths[1], arrival: arrivals[1].get(b) };
       joinPasses(samples, a, b, forwards, { path: paths[-1], arrival: arrivals[-1].get(a) });
       for (let frame = a + 1; frame < b; frame++)
-        this.batch.add({ ...(samples.get(frame) ?? nothing), run, frame });
+        this.batch.add({ ...(samples.get(frame) ?? noSample), run, frame });
     });
   }
 
@@ -286,8 +286,6 @@ function covered(legs: readonly Leg[]): { first: number; last: number }[] {
   }
   return merged;
 }
-
-const nothing: Sample = { x: 0, y: 0, confidence: 0, rotation: 0, scale: 1, state: SampleState.none };
 
 /** Sends samples on a few times a second rather than one by one. */
 class Batch {

@@ -1,7 +1,10 @@
-import { planeLayout, type Plane, type TrackPicture } from '@lurn/core';
+import { needsChroma, plainAnalysis, planeLayout, type Plane, type TrackPicture } from '@lurn/core';
 import type { Clip } from '@lurn/media';
 
 export type Planes = 'luma' | 'all';
+
+/** The planes that a picture must have to be seen so. */
+export const planesFor = (analysis = plainAnalysis): Planes => (needsChroma(analysis) ? 'all' : 'luma');
 
 /** What a tracker needs to know of a clip to see a picture in decoded bytes. */
 export interface PictureFormat extends Pick<Clip, 'width' | 'height' | 'subsampling'> {

@@ -1,5 +1,5 @@
 import { blend, type Place } from './curve.js';
-import { isFound, SampleState, type Sample, type Samples } from './samples.js';
+import { isFound, noSample, SampleState, type Sample, type Samples } from './samples.js';
 
 /** One direction's way through a span between two keys. */
 export interface Pass {
@@ -61,12 +61,10 @@ export function joinPasses(out: Samples, first: number, last: number, forwards: 
     } else {
       const only = a ?? b;
       if (only) out.set(frame, only);
-      else out.set(frame, { ...(forwards.path.get(frame) ?? backwards.path.get(frame) ?? lost) });
+      else out.set(frame, forwards.path.get(frame) ?? backwards.path.get(frame) ?? noSample);
     }
   }
 }
-
-const lost: Sample = { x: 0, y: 0, confidence: 0, rotation: 0, scale: 1, state: SampleState.none };
 
 /** A pass led to the key at its end: what it is off by there grows evenly along the way. A slip is not shared out. */
 function led(

@@ -281,11 +281,11 @@ export class PointTracker {
     // What was missing has been moved along by guesses: they tell no speed.
     if (this.missing === 0) {
       this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
-      const mix = (old: Point, fresh: number): Point => ({
-        x: (1 - fresh) * old.x + fresh * (here.x - last.x),
-        y: (1 - fresh) * old.y + fresh * (here.y - last.y),
-      });
-      this.velocity = mix(this.velocity, 0.8);
+      const { velocity } = this;
+      this.velocity = {
+        x: 0.2 * velocity.x + 0.8 * (here.x - last.x),
+        y: 0.2 * velocity.y + 0.8 * (here.y - last.y),
+      };
     }
     this.missing = 0;
     this.active = look;
@@ -314,8 +314,6 @@ export class PointTracker {
     if (this.frames % watchInterval === 0) {
       const wide = this.cutAround(picture, this.active, expected, this.searchReach());
       if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(direct));
-      // The room for the near area may have moved.
-      return this.decide(direct, this.cutNear(picture, expected) ?? near);
     }
     return this.decide(direct, near);
   }

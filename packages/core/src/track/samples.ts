@@ -15,6 +15,12 @@ export interface Sample {
   state: SampleState;
 }
 
+/** What a frame without a sample holds. */
+export const noSample: Readonly<Sample> = {
+  ...{ x: 0, y: 0, confidence: 0, rotation: 0, scale: 1 },
+  state: SampleState.none,
+};
+
 /** True when the sample says where the feature is; false for a gap and for `lost`. */
 export const isFound = (state: SampleState): boolean =>
   state === SampleState.placed || state === SampleState.tracked || state === SampleState.bridged;
@@ -80,7 +86,7 @@ export class Samples {
   }
 
   clear(frame: number): void {
-    this.set(frame, { x: 0, y: 0, confidence: 0, rotation: 0, scale: 1, state: SampleState.none });
+    this.set(frame, noSample);
   }
 
   /** True when the frame's position may be used. */

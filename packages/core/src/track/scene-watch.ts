@@ -1,4 +1,4 @@
-import type { Mat3 } from '../geometry/mat3.js';
+import { apply, type Mat3 } from '../geometry/mat3.js';
 import { fitSimilarity, similarityMatrix, type PointPair } from '../geometry/similarity.js';
 import type { Plane } from '../image/plane.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
@@ -196,8 +196,7 @@ function mainMotion(pairs: readonly PointPair[], pivot: { x: number; y: number }
   let motion: Mat3 = [1, 0, middle.x, 0, 1, middle.y, 0, 0, 1];
   for (let round = 0; round < 3; round++) {
     const distances = pairs.map(({ from, to }) => {
-      const x = motion[0] * from.x + motion[1] * from.y + motion[2];
-      const y = motion[3] * from.x + motion[4] * from.y + motion[5];
+      const { x, y } = apply(motion, from.x, from.y);
       return Math.hypot(x - to.x, y - to.y);
     });
     const limit = Math.max(outlying * median(distances), 0.5);
