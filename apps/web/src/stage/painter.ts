@@ -1,5 +1,20 @@
-import { channels, fieldChoices, filters, type Analysis, type Mat3 } from '@lurn/core';
+import {
+  apply,
+  channels,
+  fieldChoices,
+  filters,
+  invert,
+  multiply,
+  scaling,
+  type Analysis,
+  type Mat3,
+} from '@lurn/core';
 import type { Picture } from './frame-source';
+
+interface Size {
+  width: number;
+  height: number;
+}
 
 /** A part of the canvas that shows one picture, in device pixels from the top left. */
 export interface Pane {
@@ -11,18 +26,31 @@ export interface Pane {
   scale: number;
   shiftX: number;
   shiftY: number;
-  /** Source pixel of the clip for a pixel of what is shown; identity for the source itself. */
-  frameFromOutput: Mat3;
+  /** Where a source pixel of the clip is shown; identity for the source itself. */
+  outputFromFrame: Mat3;
   /** Bare edges are hatched. */
   steadied: boolean;
   /** Shown as a tracker sees it. */
   analysis: Analysis | null;
 }
 
+// The frame's four corners are placed by the matrix; the rasteriser does the rest, perspective too. Working each
+// pixel back by the matrix took three times as long in software.
 const vertex = `#version 300 es
+uniform mat3 deviceFromFrame;
+out vec2 at;
 void main() {
-  vec2 corner = vec2(float((gl_VertexID << 1) & 2), float(gl_VertexID & 2));
-  gl_Position = vec4(corner * 2.0 - 1.0, 0.0, 1.0);
+  at = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
+  vec3 p = deviceFromFrame * vec3(at, 1.0);
+  gl_Position = vec4(p.xy, 0.0, p.z);
+}`;
+
+const hatching = `#version 300 es
+precision highp float;
+out vec4 colour;
+void main() {
+  float stripe = step(0.5, fract((gl_FragCoord.x - gl_FragCoord.y) / 14.0));
+  colour = vec4(mix(vec3(0.13, 0.07, 0.07), vec3(0.42, 0.16, 0.12), stripe), 1.0);
 }`;
 
 const fragment = `#version 300 es
@@ -30,12 +58,7 @@ precision highp float;
 uniform sampler2D yPlane;
 uniform sampler2D uPlane;
 uniform sampler2D vPlane;
-uniform vec2 canvasSize;
-uniform vec2 clipSize;
-uniform vec3 view;
-uniform mat3 frameFromOutput;
-uniform float steadied;
-uniform vec3 ground;
+in vec2 at;
 out vec4 colour;
 vec3 rgbAt(vec2 at) {
   // BT.709, limited range.
@@ -47,6 +70,7 @@ vec3 rgbAt(vec2 at) {
 #ifdef ANALYSED
 // Channel, filter and fields as the core numbers them.
 uniform ivec3 analysis;
+uniform vec2 clipSize;
 float channelAt(vec2 at) {
   if (analysis.x == 0) return texture(yPlane, at).r;
   vec3 c = clamp(rgbAt(at), 0.0, 1.0);
@@ -83,19 +107,6 @@ float enhancedAt(vec2 at) {
 }
 #endif
 void main() {
-  vec2 device = vec2(gl_FragCoord.x, canvasSize.y - gl_FragCoord.y);
-  vec2 shown = (device - view.yz) / view.x;
-  if (any(lessThan(shown, vec2(0.0))) || any(greaterThan(shown, clipSize))) {
-    colour = vec4(ground, 1.0);
-    return;
-  }
-  vec3 p = frameFromOutput * vec3(shown, 1.0);
-  vec2 at = p.xy / p.z / clipSize;
-  if (p.z <= 0.0 || any(lessThan(at, vec2(0.0))) || any(greaterThan(at, vec2(1.0)))) {
-    float stripe = step(0.5, fract((device.x + device.y) / 14.0)) * steadied;
-    colour = vec4(mix(vec3(0.13, 0.07, 0.07), vec3(0.42, 0.16, 0.12), stripe), 1.0);
-    return;
-  }
 #ifdef ANALYSED
   float level = analysis.y == 0 ? fieldAt(at) : analysis.y == 1 ? softAt(at) : enhancedAt(at);
   colour = vec4(vec3(level), 1.0);
@@ -104,11 +115,11 @@ void main() {
 #endif
 }`;
 
-/** Draws pictures into panes with WebGL: matrix, borders and colour in one pass. */
+/** Draws pictures into panes with WebGL: matrix, bare edges and colour. */
 export class Painter {
   private readonly gl: WebGL2RenderingContext;
   /** For the picture as it is, and, made when first needed, as a tracker sees it: its shader is much slower. */
-  private readonly programs: { plain: Program; analysed: Program | null };
+  private readonly programs: { plain: Program; hatched: Program; analysed: Program | null };
   private readonly textures: WebGLTexture[];
   private size = { width: 0, height: 0 };
 
@@ -124,7 +135,11 @@ export class Painter {
     });
     if (!gl) throw new Error('This browser cannot draw with WebGL 2, which the pictures need.');
     this.gl = gl;
-    this.programs = { plain: new Program(gl, false), analysed: null };
+    this.programs = {
+      plain: new Program(gl, fragment),
+      hatched: new Program(gl, hatching),
+      analysed: null,
+    };
     this.textures = planeNames.map((_, i) => {
       const texture = gl.createTexture();
       gl.activeTexture(gl.TEXTURE0 + i);
@@ -171,45 +186,60 @@ export class Painter {
     gl.clearColor(...ground, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
     for (const pane of panes) {
-      const m = pane.frameFromOutput;
-      const { programs } = this;
-      const program = pane.analysis ? (programs.analysed ??= new Program(gl, true)) : programs.plain;
+      const { left, top, right, bottom } = pictureIn(pane, this.clip);
+      if (right <= left || bottom <= top) continue;
+      gl.scissor(left, canvas.height - bottom, right - left, bottom - top);
+      if (pane.steadied && !covers(pane.outputFromFrame, this.clip)) {
+        this.programs.hatched.use();
+        this.programs.hatched.draw(wholeCanvas);
+      }
+      const { analysis } = pane;
+      const program = analysis
+        ? (this.programs.analysed ??= new Program(gl, fragment.replace('\n', '\n#define ANALYSED\n')))
+        : this.programs.plain;
       program.use();
-      gl.uniform2f(program.place('canvasSize'), canvas.width, canvas.height);
-      gl.uniform2f(program.place('clipSize'), this.clip.width, this.clip.height);
-      gl.uniform3f(program.place('ground'), ...ground);
-      gl.scissor(
-        pane.x,
-        canvas.height - pane.y - pane.height,
-        Math.max(0, pane.width),
-        Math.max(0, pane.height),
-      );
-      gl.uniform3f(program.place('view'), pane.scale, pane.shiftX, pane.shiftY);
-      gl.uniform1f(program.place('steadied'), pane.steadied ? 1 : 0);
-      if (pane.analysis) {
-        const { channel, filter, fields } = pane.analysis;
+      if (analysis) {
+        const { channel, filter, fields } = analysis;
+        gl.uniform2f(program.uniform('clipSize'), this.clip.width, this.clip.height);
         gl.uniform3i(
-          program.place('analysis'),
+          program.uniform('analysis'),
           channels.indexOf(channel),
           filters.indexOf(filter),
           fieldChoices.indexOf(fields),
         );
       }
-      gl.uniformMatrix3fv(program.place('frameFromOutput'), false, [
-        m[0],
-        m[3],
-        m[6],
-        m[1],
-        m[4],
-        m[7],
-        m[2],
-        m[5],
-        m[8],
-      ]);
-      gl.drawArrays(gl.TRIANGLES, 0, 3);
+      program.draw(deviceFromFrame(pane, this.clip, canvas));
     }
     gl.flush();
   }
+}
+
+/** The device pixels of a pane that its picture fills. */
+function pictureIn(pane: Pane, clip: Size) {
+  return {
+    left: Math.max(pane.x, Math.round(pane.shiftX)),
+    top: Math.max(pane.y, Math.round(pane.shiftY)),
+    right: Math.min(pane.x + pane.width, Math.round(pane.shiftX + pane.scale * clip.width)),
+    bottom: Math.min(pane.y + pane.height, Math.round(pane.shiftY + pane.scale * clip.height)),
+  };
+}
+
+/** WebGL's −1…1 from the frame as a unit square. */
+function deviceFromFrame(pane: Pane, clip: Size, canvas: Size): Mat3 {
+  const view: Mat3 = [pane.scale, 0, pane.shiftX, 0, pane.scale, pane.shiftY, 0, 0, 1];
+  const device: Mat3 = [2 / canvas.width, 0, -1, 0, -2 / canvas.height, 1, 0, 0, 1];
+  return multiply(device, multiply(view, multiply(pane.outputFromFrame, scaling(clip.width, clip.height))));
+}
+
+const wholeCanvas: Mat3 = [2, 0, -1, 0, 2, -1, 0, 0, 1];
+
+/** Whether the frame leaves no edge of the picture bare. */
+function covers(outputFromFrame: Mat3, { width, height }: Size): boolean {
+  const back = invert(outputFromFrame);
+  return [0, 1, 2, 3].every((corner) => {
+    const { x, y } = apply(back, (corner & 1) * width, (corner >> 1) * height);
+    return x >= 0 && y >= 0 && x <= width && y <= height;
+  });
 }
 
 const planeNames = ['yPlane', 'uPlane', 'vPlane'];
@@ -221,29 +251,36 @@ class Program {
 
   constructor(
     private readonly gl: WebGL2RenderingContext,
-    analysed: boolean,
+    shading: string,
   ) {
-    this.program = build(gl, analysed);
+    this.program = build(gl, shading);
     this.use();
-    planeNames.forEach((name, i) => gl.uniform1i(this.place(name), i));
+    planeNames.forEach((name, i) => gl.uniform1i(this.uniform(name), i));
   }
 
   use(): void {
     this.gl.useProgram(this.program);
   }
 
-  place(name: string): WebGLUniformLocation | null {
+  /** Draws the frame where the matrix puts it. */
+  draw(m: Mat3): void {
+    const columns = [m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]];
+    this.gl.uniformMatrix3fv(this.uniform('deviceFromFrame'), false, columns);
+    this.gl.drawArrays(this.gl.TRIANGLE_STRIP, 0, 4);
+  }
+
+  uniform(name: string): WebGLUniformLocation | null {
     const { gl, program, places } = this;
     if (!places.has(name)) places.set(name, gl.getUniformLocation(program, name));
     return places.get(name) ?? null;
   }
 }
 
-function build(gl: WebGL2RenderingContext, analysed: boolean): WebGLProgram {
+function build(gl: WebGL2RenderingContext, shading: string): WebGLProgram {
   const program = gl.createProgram();
   for (const [kind, text] of [
     [gl.VERTEX_SHADER, vertex],
-    [gl.FRAGMENT_SHADER, analysed ? fragment.replace('\n', '\n#define ANALYSED\n') : fragment],
+    [gl.FRAGMENT_SHADER, shading],
   ] as const) {
     const shader = gl.createShader(kind);
     if (!shader) throw new Error('WebGL refused a shader.');

@@ -1,4 +1,4 @@
-import { identity, invert, matrixAt, type Analysis } from '@lurn/core';
+import { identity, matrixAt, type Analysis } from '@lurn/core';
 import { FrameSource } from './frame-source';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
@@ -25,7 +25,7 @@ const tell = (news: StageNews): void => self.postMessage(news);
 
 function draw(frame: number): void {
   if (!painter || !canvas || frame < 0) return;
-  const back = placements && 9 * frame < placements.length ? invert(matrixAt(placements, frame)) : identity;
+  const placement = placements && 9 * frame < placements.length ? matrixAt(placements, frame) : identity;
   const drawn = panes.map((pane): Pane => ({
     x: Math.round(pane.x * ratio),
     y: Math.round(pane.y * ratio),
@@ -34,7 +34,7 @@ function draw(frame: number): void {
     scale: pane.scale * ratio,
     shiftX: pane.shiftX * ratio,
     shiftY: pane.shiftY * ratio,
-    frameFromOutput: pane.kind === 'source' ? identity : back,
+    outputFromFrame: pane.kind === 'source' ? identity : placement,
     steadied: pane.kind === 'steadied',
     analysis: pane.kind === 'source' ? analysis : null,
   }));
