@@ -5,12 +5,16 @@ import {
   TrackKernels,
   type FollowOptions,
   type Offset,
+  type Point,
   type Sample,
   type Samples,
   type SceneChange,
   type TrackPicture,
 } from '@lurn/core';
 import { kernelModule } from './kernels.js';
+
+/** For so many tracks the flow of the whole picture costs less than it spares. */
+const worthFlow = 8;
 
 /** One track's part of a pass: from `start` to `end`, both included, in the pass's direction. */
 export interface Leg {
@@ -70,16 +74,34 @@ export class LegWalkers {
     const near = before && Math.abs(before.frame - frame) === 1;
     const scene = near ? () => (change ??= this.watch.compare(before, { picture, frame })) : undefined;
     const found: Finding[] = [];
-    for (const { leg, follower } of walkers) {
-      if ((frame - leg.start) * direction < 0 || (leg.end - frame) * direction < 0) continue;
+    const due = walkers.filter(
+      ({ leg }) => (frame - leg.start) * direction >= 0 && (leg.end - frame) * direction >= 0,
+    );
+    const drifts = near && due.length >= worthFlow ? this.drifts(due, before, { picture, frame }) : undefined;
+    due.forEach(({ leg, follower }, i) => {
       const { path } = follower;
-      for (const k of follower.look(picture, frame, scene)) found.push(finding(leg.run, k, path));
+      for (const k of follower.look(picture, frame, scene, drifts?.[i]))
+        found.push(finding(leg.run, k, path));
       const arrival = follower.arrivals.get(frame);
       if (arrival) found.push({ ...arrival, run: leg.run, frame, arrival: true });
       if (frame === leg.end) for (const k of follower.finish()) found.push(finding(leg.run, k, path));
-    }
+    });
     this.before = { picture, frame };
     return found;
+  }
+
+  /** How the flow between two pictures carries what is followed. */
+  private drifts(
+    due: readonly Walker[],
+    before: { picture: TrackPicture; frame: number },
+    after: { picture: TrackPicture; frame: number },
+  ): (Point | undefined)[] {
+    const middles = due.map(({ follower }) => (follower.following ? follower.middle : null));
+    const places = middles.flatMap((m) => (m ? [m.x, m.y] : [-1, -1]));
+    const moved = this.watch.carry(before, after, places);
+    return middles.map((m, i) =>
+      m && !Number.isNaN(moved[2 * i]) ? { x: moved[2 * i], y: moved[2 * i + 1] } : undefined,
+    );
   }
 
   /** Whether anything is still to be found beyond a frame. */

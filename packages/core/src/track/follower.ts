@@ -59,6 +59,11 @@ export class Follower {
     return this.state === 'following';
   }
 
+  /** The middle of the box on the last picture. */
+  get middle(): Point {
+    return this.tracker.middle;
+  }
+
   dispose(): void {
     this.tracker.dispose();
   }
@@ -71,13 +76,13 @@ export class Follower {
     this.state = 'following';
   }
 
-  /** Looks at the next frame of the pass. Returns the frames whose samples have changed. */
-  look(picture: TrackPicture, frame: number, scene?: () => SceneChange): number[] {
+  /** Looks at the next frame of the pass, as `PointTracker.step` does. Returns the frames whose samples have changed. */
+  look(picture: TrackPicture, frame: number, scene?: () => SceneChange, drift?: Point): number[] {
     const isKey = this.path.state[frame] === SampleState.placed;
     if (!isKey && (this.state !== 'following' || frame === this.last)) return [];
     const changed: number[] = [];
     if (this.state === 'following' && frame !== this.last) {
-      const sample = this.tracker.step(picture, scene);
+      const sample = this.tracker.step(picture, scene, drift);
       if (isKey) this.arrivals.set(frame, sample);
       else {
         this.path.set(frame, sample);

@@ -83,6 +83,8 @@ const leastBlunt = 0.08;
 const evenEnough = 0.9;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
+/** The same where the flow of the picture led to: two that agree need not be so much alike each. */
+const asLed = 0.75;
 /** Likeness, and share of the box, asked of a point that was missing. */
 const recognised = 0.85;
 const recognisedShare = 0.6;
@@ -204,17 +206,33 @@ export class PointTracker {
     this.surprise = 3;
   }
 
+  /** The middle of the box on the last picture. */
+  get middle(): Point {
+    const { current: m } = this;
+    return { x: m[2] / m[8], y: m[5] / m[8] };
+  }
+
   /**
    * Looks for the point in the next picture in the direction of travel. `scene` tells, when asked, how the
-   * picture as a whole has changed since the last one.
+   * picture as a whole has changed since the last one; `drift`, if known, how the flow of the picture carries
+   * the box, in pixels.
    */
-  step(picture: TrackPicture, scene?: () => SceneChange): Sample {
+  step(picture: TrackPicture, scene?: () => SceneChange, drift?: Point): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
     const { current } = this;
     this.frames++;
     this.cut = false;
-    let expected = this.moved(this.velocity);
-    let match = this.missing === 0 ? this.findNear(picture, expected) : null;
+    const onward = this.moved(this.velocity);
+    let expected = onward;
+    let match: Match | null = null;
+    if (drift && this.missing === 0 && this.believes(drift, scene)) {
+      expected = this.moved(drift);
+      match = this.findNear(picture, expected, true);
+    }
+    if (!match) {
+      expected = onward;
+      match = this.missing === 0 ? this.findNear(picture, expected) : null;
+    }
     // Even where the point is found at once, the picture's own motion is looked at now and then.
     const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
     const change = !match || watching ? scene?.() : undefined;
@@ -237,10 +255,21 @@ export class PointTracker {
     const limit = match && match.look !== this.looks[0] ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
-    this.accept(match, current, expected);
+    this.accept(match, current, onward);
     if (this.newest) this.keepUp(picture, this.newest);
     const here = apply(this.current, this.offset.x, this.offset.y);
     return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
+  }
+
+  /** Flow is a guide where it says what the point's own course says, or the whole picture's. */
+  private believes(drift: Point, scene?: () => SceneChange): boolean {
+    const { velocity } = this;
+    if (Math.hypot(drift.x - velocity.x, drift.y - velocity.y) <= this.allowance) return true;
+    const motion = scene?.().motion;
+    if (!motion) return false;
+    const { x, y } = this.middle;
+    const all = apply(this.carried(motion), 0, 0);
+    return Math.hypot(x + drift.x - all.x, y + drift.y - all.y) <= this.allowance;
   }
 
   private moved({ x, y }: Point): Mat3 {
@@ -274,9 +303,9 @@ export class PointTracker {
     return { ...place, confidence, ...this.turn(), state: SampleState.lost };
   }
 
-  private accept({ look, fit, pose, likeness: alike }: Match, before: Mat3, expected: Mat3): void {
+  private accept({ look, fit, pose, likeness: alike }: Match, before: Mat3, onward: Mat3): void {
     const { x, y } = this.offset;
-    const [last, wanted, here] = [before, expected, pose].map((m) => apply(m, x, y));
+    const [last, wanted, here] = [before, onward, pose].map((m) => apply(m, x, y));
     const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
     // What was missing has been moved along by guesses: they tell no speed.
     if (this.missing === 0) {
@@ -307,10 +336,10 @@ export class PointTracker {
   }
 
   /** Where it was expected, if it is there for certain. Now and then its lookalikes are looked for all the same. */
-  private findNear(picture: TrackPicture, expected: Mat3): Match | null {
+  private findNear(picture: TrackPicture, expected: Mat3, led = false): Match | null {
     const near = this.cutNear(picture, expected);
-    const direct = near && this.fitAt(this.active, near, expected, expected);
-    if (!near || !direct || !isGood(direct)) return null;
+    const direct = near && this.fitAt(this.active, near, expected, expected, led);
+    if (!near || !direct || !isGood(direct, led ? asLed : asExpected)) return null;
     if (this.frames % watchInterval === 0) {
       const wide = this.cutAround(picture, this.active, expected, this.searchReach());
       if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(direct));
@@ -346,12 +375,12 @@ export class PointTracker {
   }
 
   /** Registers a look at a pose; null where nothing fits. */
-  private fitAt(look: Look, area: Area, pose: Mat3, expected: Mat3): Match | null {
+  private fitAt(look: Look, area: Area, pose: Mat3, expected: Mat3, close = false): Match | null {
     const start = multiply(pose, invert(look.fromKey));
     const { kernels } = this;
-    const full = refine(kernels, look.template, area, start, look.exposure);
+    const full = refine(kernels, look.template, area, start, look.exposure, { close });
     const good = full && this.plausible(multiply(full.matrix, look.fromKey));
-    const fit = good ? full : refine(kernels, look.template, area, start, look.exposure, 'shift');
+    const fit = good ? full : refine(kernels, look.template, area, start, look.exposure, { shape: 'shift' });
     return fit && this.judge(look, fit, expected);
   }
 
@@ -543,8 +572,8 @@ export class PointTracker {
   }
 }
 
-const isGood = (match: Match | null): boolean =>
-  !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
+const isGood = (match: Match | null, alike = asExpected): boolean =>
+  !!match?.credible && match.likeness >= alike && match.fit.share >= recognisedShare * (alike / asExpected);
 
 /** Where a fit has the middle of its box. */
 const middleOf = ({ fit: { matrix } }: Match): Point => ({

@@ -35,6 +35,12 @@ const maxIterations = 20;
 /** Steps shorter than this, in pixels at the box's corner, end the search; shorter than `nearly`, it looks closer. */
 const settled = 0.015;
 const nearly = 0.1;
+/** Nor need a step be shorter than this share of the error that is to be expected anyway. */
+const pointless = 0.1;
+/** After so many steps on the way it looks closer all the same; after so many closer ones they must shrink. */
+const mostCoarse = 8;
+const mostAimless = 5;
+const shrinking = 0.8;
 /** Farther from its start than this, in pixels, the fit has run away. */
 const leash = 4;
 /** The least spread of residuals, in grey levels: what rounding and interpolation leave. */
@@ -61,7 +67,7 @@ const longestLeap = 8;
  * gain and bias solved beside it, and Cauchy weights (scale from the median residual) so that a part of the
  * box that is covered does not pull. `known` is the exposure of the last frame, if known. Returns null when
  * it does not settle near the start, or when less than half of the box lies in the picture. `shape` is the
- * template's own, or a mere shift.
+ * template's own, or a mere shift; a `close` start is known to a fraction of a pixel.
  */
 export function refine(
   kernels: TrackKernels,
@@ -69,7 +75,7 @@ export function refine(
   area: Area,
   start: Mat3,
   known: Exposure | null,
-  shape: Shape = template.shape,
+  { shape = template.shape, close = false }: { shape?: Shape; close?: boolean } = {},
 ): Fit | null {
   const { width, height, count, level, descent, reach } = template;
   const n = exposureRows + parameterCount[shape];
@@ -95,7 +101,9 @@ export function refine(
   let gathered = 1;
   let last: Float64Array | null = null;
   // The way there needs no fine interpolation, only the end does.
-  let fine = false;
+  let fine = close && !!known;
+  let closer = 0;
+  let moved = Infinity;
   let stretch = 1;
   let held = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
@@ -134,7 +142,8 @@ export function refine(
     const step = solveSymmetric(normal, right, n);
     if (!step) return null;
     // A third counts of what turns and grows the box about its middle.
-    const moved = Math.hypot(step[2], step[3]) + Math.hypot(...step.subarray(4)) / 3;
+    const before = moved;
+    moved = Math.hypot(step[2], step[3]) + Math.hypot(...step.subarray(4)) / 3;
     const ahead = stretch === 1 && last && held ? farAhead(last, step) : 1;
     if (fine) last = step.slice();
     stretch = ahead;
@@ -147,8 +156,9 @@ export function refine(
     const away = Math.hypot(matrix[2] - start[2], matrix[5] - start[5]);
     const size = Math.abs(matrix[0] * matrix[4] - matrix[1] * matrix[3]);
     if (!(away < leash && size > 0.04 && size < 25 && exposure.gain > leastGain)) return null;
-    if (held && moved * stretch < settled) break;
-    if (moved < nearly) fine = true;
+    if (held && moved * stretch < Math.max(settled, pointless * expectedError(normal, n, variance))) break;
+    if (fine && ++closer > mostAimless && moved > shrinking * before) break;
+    if (moved < nearly || iteration + 1 === mostCoarse) fine = true;
   }
   const strip = (count / height) * Math.ceil(height / mostStrips);
   const { gain, bias } = exposure;
@@ -159,7 +169,7 @@ export function refine(
     n,
     gathered,
     variance,
-    Math.min(template.grain, variance / 2),
+    Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0),
     asked,
   );
 
@@ -176,6 +186,19 @@ export function refine(
   const share = Math.min(believed, gripped);
   const balance = believed < nearlyAll ? balanceOf(kernels, template, weight) : 1;
   return { matrix, ...exposure, residual, score: correlation(0), trusted, share, balance, error, slide };
+}
+
+/** The Cramér-Rao bound along the direction that holds the box least, pixels. */
+function expectedError(normal: Float64Array, n: number, variance: number): number {
+  const least = weakest(normal, n, 0);
+  return least > 0 ? Math.sqrt((deflation * variance) / least) : 0;
+}
+
+/** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off. */
+function weakest(normal: Float64Array, n: number, grain: number): number {
+  const [x, y] = [exposureRows, exposureRows + 1];
+  const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
+  return (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);
 }
 
 /** The weight of the least believed half, left, right, upper or lower, against the mean of all. */
@@ -242,16 +265,16 @@ function worstError(
   n: number,
   weight: number,
   variance: number,
-  grainVariance: number,
+  falseSlope: number,
   asked: readonly number[],
 ): { error: number; slide: number } {
   const [x, y] = [exposureRows, exposureRows + 1];
-  const grain = (weight * grainVariance) / 2;
+  const grain = weight * falseSlope;
   const xx = normal[x * n + x] - grain;
   const xy = normal[x * n + y];
   const yy = normal[y * n + y] - grain;
   const slide = Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2;
-  const least = (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);
+  const least = weakest(normal, n, grain);
   if (!(least > 0)) return { error: Infinity, slide };
   const strips = asked.length / n;
   const unit = new Float64Array(n);

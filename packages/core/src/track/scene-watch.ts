@@ -18,6 +18,8 @@ const levels = 4;
 const columns = 12;
 const rows = 8;
 const flowWindow = 15;
+/** Narrower: what is carried is a point, not the picture. */
+const carryWindow = 11;
 /**
  * A window that differs by more than this, in grey levels, did not find its place; nor one that differs by more
  * than this share of its own contrast, give or take noise.
@@ -39,25 +41,47 @@ interface Pyramid {
   planes: { at: number; width: number; height: number }[];
 }
 
+/** A picture and its number in the clip. */
+interface Seen {
+  picture: Plane;
+  frame: number;
+}
+
 /**
  * Tells how the whole picture moved between two frames, and whether there is a cut between them: sparse flow
- * over a grid of windows on a small copy. Each picture's small copy is kept until the next is compared.
+ * over a grid of windows on a small copy. The small copies of the last two pictures are kept.
  */
 export class SceneWatch {
-  private kept: { picture: Plane; frame: number; pyramid: Pyramid } | null = null;
+  private kept: (Seen & { pyramid: Pyramid })[] = [];
 
   constructor(private readonly kernels: TrackKernels) {}
 
-  compare(before: { picture: Plane; frame: number }, after: { picture: Plane; frame: number }): SceneChange {
-    const { kernels, kept } = this;
-    const same = kept && kept.frame === before.frame && kept.picture.width === before.picture.width;
-    const from = same ? kept.pyramid : this.build(before.picture);
-    if (kept && !same) kernels.free(kept.pyramid.at, kept.pyramid.bytes);
-    const to = this.build(after.picture);
-    this.kept = { ...after, pyramid: to };
-    const change = this.measure(from, to, after.picture.width);
-    kernels.free(from.at, from.bytes);
-    return change;
+  compare(before: Seen, after: Seen): SceneChange {
+    const [from, to] = this.pyramidsOf(before, after);
+    return this.measure(from, to, after.picture.width);
+  }
+
+  /**
+   * How each point (x, y; x, y; …) is carried from one picture to the other, to a fraction of a pixel, as far as
+   * the small copies tell; not a number where they do not.
+   */
+  carry(before: Seen, after: Seen, points: ArrayLike<number>): Float64Array {
+    const [from, to] = this.pyramidsOf(before, after);
+    const scale = after.picture.width / from.planes[0].width;
+    const small = Float64Array.from(points, (value) => value / scale);
+    const { found, followed } = this.flow(from, to, small, carryWindow);
+    return found.map((value, i) => (followed[i >> 1] ? scale * (value - small[i]) : NaN));
+  }
+
+  private pyramidsOf(before: Seen, after: Seen): [Pyramid, Pyramid] {
+    const { kernels } = this;
+    const wanted = [before, after].map(({ picture, frame }) => {
+      const known = this.kept.find((k) => k.frame === frame && k.picture.width === picture.width);
+      return known ?? { picture, frame, pyramid: this.build(picture) };
+    });
+    for (const old of this.kept) if (!wanted.includes(old)) kernels.free(old.pyramid.at, old.pyramid.bytes);
+    this.kept = wanted;
+    return [wanted[0].pyramid, wanted[1].pyramid];
   }
 
   private build({ data, width, height, stride }: Plane): Pyramid {
@@ -102,39 +126,46 @@ export class SceneWatch {
   }
 
   private measure(before: Pyramid, after: Pyramid, fullWidth: number): SceneChange {
-    const { kernels } = this;
     const [{ width, height }] = before.planes;
     const window = Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
     const count = columns * rows;
-    const points = kernels.room('flow points', 16 * count);
-    const found = kernels.room('flow found', 16 * count);
-    const residual = kernels.room('flow residual', 4 * count);
-    const grid: number[] = [];
-    for (let j = 0; j < rows; j++)
-      for (let i = 0; i < columns; i++)
-        grid.push(
-          Math.floor(((i + 0.5) * width) / columns) + 0.5,
-          Math.floor(((j + 0.5) * height) / rows) + 0.5,
-        );
-    kernels.putDoubles(points, grid);
-    kernels.putDoubles(found, grid);
-    const used = Math.min(before.planes.length, after.planes.length);
-    kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
-    const residuals = kernels.floats(residual, count);
+    const grid = new Float64Array(2 * count);
+    for (let j = 0, i = 0; j < rows; j++)
+      for (let k = 0; k < columns; k++) {
+        grid[i++] = Math.floor(((k + 0.5) * width) / columns) + 0.5;
+        grid[i++] = Math.floor(((j + 0.5) * height) / rows) + 0.5;
+      }
+    const { found, followed: known } = this.flow(before, after, grid, window);
     const scale = fullWidth / width;
     const pairs: PointPair[] = [];
-    for (let i = 0; i < count; i++) {
-      const most = noise + largestShare * this.contrast(before, grid[2 * i], grid[2 * i + 1], window);
-      if (residuals[i] < 0 || residuals[i] > Math.min(most, largestDifference)) continue;
-      const from = { x: scale * grid[2 * i], y: scale * grid[2 * i + 1] };
-      const to = { x: scale * kernels.double(found, 2 * i), y: scale * kernels.double(found, 2 * i + 1) };
-      pairs.push({ from, to, weight: 1 });
+    for (let i = 0; i < 2 * count; i += 2) {
+      if (!known[i >> 1]) continue;
+      const from = { x: scale * grid[i], y: scale * grid[i + 1] };
+      pairs.push({ from, to: { x: scale * found[i], y: scale * found[i + 1] }, weight: 1 });
     }
     const followed = pairs.length / count;
     const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
     const motion =
       cut || followed < enough ? null : mainMotion(pairs, { x: fullWidth / 2, y: (scale * height) / 2 });
     return { motion, cut };
+  }
+
+  /** Follows places in the small copies, each for itself; `followed` says which of them held on to something. */
+  private flow(before: Pyramid, after: Pyramid, places: Float64Array, window: number) {
+    const { kernels } = this;
+    const count = places.length / 2;
+    const points = kernels.room('flow points', 16 * count);
+    const found = kernels.room('flow found', 16 * count);
+    const residual = kernels.room('flow residual', 4 * count);
+    kernels.putDoubles(points, places);
+    kernels.putDoubles(found, places);
+    const used = Math.min(before.planes.length, after.planes.length);
+    kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
+    const followed = Array.from(kernels.floats(residual, count), (difference, i) => {
+      const most = noise + largestShare * this.contrast(before, places[2 * i], places[2 * i + 1], window);
+      return difference >= 0 && difference <= Math.min(most, largestDifference);
+    });
+    return { found: Float64Array.from(places, (_, i) => kernels.double(found, i)), followed };
   }
 
   /** Mean deviation of the levels in a window, grey levels. */

@@ -70,7 +70,7 @@ export function judgePlace(
   }
   // Grain makes gradients too: half its variance in each direction.
   const noise = Math.max(template.grain, leastNoise ** 2);
-  const grain = (template.grain * width * height) / 2;
+  const grain = template.falseSlope * width * height;
   const spread = Math.hypot((xx - yy) / 2, xy);
   const least = Math.max((xx + yy) / 2 - spread - grain, 0);
   const most = (xx + yy) / 2 + spread;

@@ -22,6 +22,8 @@ export interface Template {
   mean: number;
   /** Variance of its noise, at most: fine texture counts as noise. */
   grain: number;
+  /** What grain puts into the squared gradients of each direction. */
+  falseSlope: number;
   /** Sum of its squared gradients. */
   energy: number;
   /** Grey levels less the mean; not a number in the padding and outside the picture. */
@@ -78,6 +80,9 @@ export function cutTemplate(
   const images = kernels.floats(descent, count * rows).fill(0);
   const reach = Math.hypot(halfW, halfH);
   const { bounds } = surround;
+  const grain = noiseVariance(kernels, surround, margin, width, height);
+  // Grain in the gradients takes away from what a step can know.
+  const filter = grain > grainy * contrastOf(pixels, across, margin, width, height) ? calm : sharp;
   const answer: number[] = [];
   let sum = 0;
   let seen = 0;
@@ -92,8 +97,16 @@ export function cutTemplate(
       levels[out] = pixels[pixel];
       sum += pixels[pixel];
       seen++;
-      const gx = (pixels[pixel + 1] - pixels[pixel - 1]) / 2;
-      const gy = (pixels[pixel + across] - pixels[pixel - across]) / 2;
+      let gx = 0;
+      let gy = 0;
+      for (let q = -filter.reach; q <= filter.reach; q++) {
+        const row = pixel + q * across;
+        const [alongQ, acrossQ] = [filter.along[q + 2], filter.across[q + 2]];
+        for (let p = -filter.reach; p <= filter.reach; p++) {
+          gx += filter.along[p + 2] * acrossQ * pixels[row + p];
+          gy += filter.across[p + 2] * alongQ * pixels[row + p];
+        }
+      }
       energy += gx * gx + gy * gy;
       steepestDescent(shape, gx, gy, u, v, reach, answer);
       images[out] = 1;
@@ -105,7 +118,6 @@ export function cutTemplate(
     levels[i] -= mean;
     if (images[i] !== 0) images[count + i] = levels[i];
   }
-  const grain = noiseVariance(kernels, surround, margin, width, height);
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
   return {
     width,
@@ -116,6 +128,7 @@ export function cutTemplate(
     reach,
     mean,
     grain,
+    falseSlope: filter.passes * grain,
     energy,
     level,
     descent,
@@ -123,6 +136,32 @@ export function cutTemplate(
     margin,
     bytes,
   };
+}
+
+/** Filters that take slopes, along and across; `passes` is how much of the grain's variance gets through. */
+const sharp = { along: [0, -1 / 2, 0, 1 / 2, 0], across: [0, 0, 1, 0, 0], passes: 1 / 2, reach: 1 };
+const calm = {
+  ...{ along: [-1 / 8, -2 / 8, 0, 2 / 8, 1 / 8], across: [0, 1 / 4, 2 / 4, 1 / 4, 0] },
+  ...{ passes: (10 / 64) * (6 / 16), reach: 2 },
+};
+/** Where grain is more than this share of the mean squared slope, it is smoothed out of the slopes. */
+const grainy = 0.04;
+
+/** Mean squared gradient of the box. */
+function contrastOf(
+  pixels: Uint8Array,
+  stride: number,
+  margin: number,
+  width: number,
+  height: number,
+): number {
+  let sum = 0;
+  for (let j = margin; j < margin + height; j++)
+    for (let i = margin; i < margin + width; i++) {
+      const p = j * stride + i;
+      sum += (pixels[p + 1] - pixels[p - 1]) ** 2 + (pixels[p + stride] - pixels[p - stride]) ** 2;
+    }
+  return sum / (4 * width * height);
 }
 
 /** Immerkær 1996: the mean size of the difference of two Laplacians, which even slopes and edges leave at nothing. */
