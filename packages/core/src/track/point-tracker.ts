@@ -84,7 +84,8 @@ const evenEnough = 0.9;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
 /** The same where the flow of the picture led to: two that agree need not be so much alike each. */
-const asLed = 0.75;
+const asLed = 0.9;
+const sureAsLed = 0.7;
 /** Likeness, and share of the box, asked of a point that was missing. */
 const recognised = 0.85;
 const recognisedShare = 0.6;
@@ -340,6 +341,7 @@ export class PointTracker {
     const near = this.cutNear(picture, expected);
     const direct = near && this.fitAt(this.active, near, expected, expected, led);
     if (!near || !direct || !isGood(direct, led ? asLed : asExpected)) return null;
+    if (led && direct.confidence < Math.max(sureAsLed, this.options.threshold)) return null;
     if (this.frames % watchInterval === 0) {
       const wide = this.cutAround(picture, this.active, expected, this.searchReach());
       if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(direct));

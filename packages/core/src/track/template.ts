@@ -81,8 +81,8 @@ export function cutTemplate(
   const reach = Math.hypot(halfW, halfH);
   const { bounds } = surround;
   const grain = noiseVariance(kernels, surround, margin, width, height);
-  // Grain in the gradients takes away from what a step can know.
-  const filter = grain > grainy * contrastOf(pixels, across, margin, width, height) ? calm : sharp;
+  const filter = slopeFilterFor(pixels, across, margin, width, height, grain);
+  const slope = { x: 0, y: 0 };
   const answer: number[] = [];
   let sum = 0;
   let seen = 0;
@@ -97,16 +97,8 @@ export function cutTemplate(
       levels[out] = pixels[pixel];
       sum += pixels[pixel];
       seen++;
-      let gx = 0;
-      let gy = 0;
-      for (let q = -filter.reach; q <= filter.reach; q++) {
-        const row = pixel + q * across;
-        const [alongQ, acrossQ] = [filter.along[q + 2], filter.across[q + 2]];
-        for (let p = -filter.reach; p <= filter.reach; p++) {
-          gx += filter.along[p + 2] * acrossQ * pixels[row + p];
-          gy += filter.across[p + 2] * alongQ * pixels[row + p];
-        }
-      }
+      takeSlope(pixels, pixel, across, filter, slope);
+      const { x: gx, y: gy } = slope;
       energy += gx * gx + gy * gy;
       steepestDescent(shape, gx, gy, u, v, reach, answer);
       images[out] = 1;
@@ -144,24 +136,59 @@ const calm = {
   ...{ along: [-1 / 8, -2 / 8, 0, 2 / 8, 1 / 8], across: [0, 1 / 4, 2 / 4, 1 / 4, 0] },
   ...{ passes: (10 / 64) * (6 / 16), reach: 2 },
 };
-/** Where grain is more than this share of the mean squared slope, it is smoothed out of the slopes. */
-const grainy = 0.04;
+type SlopeFilter = typeof sharp;
 
-/** Mean squared gradient of the box. */
-function contrastOf(
+function takeSlope(
+  pixels: Uint8Array,
+  pixel: number,
+  stride: number,
+  { along, across, reach }: SlopeFilter,
+  out: { x: number; y: number },
+): void {
+  out.x = out.y = 0;
+  for (let q = -reach; q <= reach; q++) {
+    for (let p = -reach; p <= reach; p++) {
+      const level = pixels[pixel + q * stride + p];
+      out.x += along[p + 2] * across[q + 2] * level;
+      out.y += across[p + 2] * along[q + 2] * level;
+    }
+  }
+}
+
+/** Grain of this variance, and this share of the mean squared slope, is worth smoothing out of the slopes. */
+const grainy = { variance: 10, share: 0.15 };
+/** Not where, grain apart, sharp slopes are so much steeper along the calm ones: that is fine texture. */
+const steeper = 1.25;
+/** How much of the grain's variance the two filters share. */
+const sharedGrain = 1 / 8;
+
+/** Grain in the slopes takes away from what a step can know; slopes that miss the texture make steps too long. */
+function slopeFilterFor(
   pixels: Uint8Array,
   stride: number,
   margin: number,
   width: number,
   height: number,
-): number {
-  let sum = 0;
-  for (let j = margin; j < margin + height; j++)
+  grain: number,
+): SlopeFilter {
+  const [a, b] = [
+    { x: 0, y: 0 },
+    { x: 0, y: 0 },
+  ];
+  let [steep, product, gentle] = [0, 0, 0];
+  for (let j = margin; j < margin + height; j++) {
     for (let i = margin; i < margin + width; i++) {
-      const p = j * stride + i;
-      sum += (pixels[p + 1] - pixels[p - 1]) ** 2 + (pixels[p + stride] - pixels[p - stride]) ** 2;
+      takeSlope(pixels, j * stride + i, stride, sharp, a);
+      takeSlope(pixels, j * stride + i, stride, calm, b);
+      steep += a.x * a.x + a.y * a.y;
+      product += a.x * b.x + a.y * b.y;
+      gentle += b.x * b.x + b.y * b.y;
     }
-  return sum / (4 * width * height);
+  }
+  const both = 2 * grain * width * height;
+  const isGrainy = grain > grainy.variance && both / 2 > grainy.share * steep;
+  const coarse = product - sharedGrain * both < steeper * (gentle - calm.passes * both);
+  return isGrainy && coarse ? calm : sharp;
 }
 
 /** Immerkær 1996: the mean size of the difference of two Laplacians, which even slopes and edges leave at nothing. */
