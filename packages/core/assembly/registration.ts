@@ -30,6 +30,31 @@ function cubicRow(p0: usize, p1: usize, p2: usize, p3: usize, w0: v128, w1: v128
   return f32x4.add(near, far);
 }
 
+/** The same for four pixels side by side, whose first tap is at p. */
+// @ts-ignore: decorator
+@inline
+function cubicRun(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  const bytes = v128.load8x8_u(p);
+  const a = f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(bytes));
+  const b = f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_u(bytes));
+  const near = f32x4.add(f32x4.mul(w0, a), f32x4.mul(w1, v128.shuffle<i32>(a, b, 1, 2, 3, 4)));
+  const far = f32x4.add(
+    f32x4.mul(w2, v128.shuffle<i32>(a, b, 2, 3, 4, 5)),
+    f32x4.mul(w3, v128.shuffle<i32>(a, b, 3, 4, 5, 6)),
+  );
+  return f32x4.add(near, far);
+}
+
+/** Two taps of one row for four pixels side by side. */
+// @ts-ignore: decorator
+@inline
+function linearRun(p: usize, t: v128): v128 {
+  const bytes = v128.load8x8_u(p);
+  const a = f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(bytes));
+  const b = f32x4.convert_i32x4_s(i32x4.extend_high_i16x8_u(bytes));
+  return blend(a, v128.shuffle<i32>(a, b, 1, 2, 3, 4), t);
+}
+
 /**
  * Levels under a box of `width` x `height` (odd) pixels about its centre, carried into the picture by the
  * matrix m (to corner-origin pixels of the plane at `src`). What falls outside the bounds is not a number. The
@@ -60,6 +85,7 @@ export function samplePatch(
   const halfH = height >> 1;
   const columns = (width + 3) & ~3;
   const ramp = f32x4(0, 1, 2, 3);
+  const steps = i32x4(0, 1, 2, 3);
   const lowX = f32x4.splat(left);
   const lowY = f32x4.splat(top);
   const highX = f32x4.splat(right);
@@ -101,10 +127,13 @@ export function samplePatch(
       const t = f32x4.sub(x, f32x4.convert_i32x4_s(ix));
       const s = f32x4.sub(y, f32x4.convert_i32x4_s(iy));
       const at = i32x4.add(i32x4.splat(<i32>src), i32x4.add(i32x4.mul(iy, i32x4.splat(stride)), ix));
+      // Mostly the four lie side by side: then a row of them is one load.
+      const first = i32x4.extract_lane(at, 0);
+      const run = i32x4.all_true(i32x4.eq(at, i32x4.add(i32x4.splat(first), steps)));
       let level: v128;
       if (cubic) {
         const back = stride + 1;
-        const p0 = <usize>(i32x4.extract_lane(at, 0) - back);
+        const p0 = <usize>(first - back);
         const p1 = <usize>(i32x4.extract_lane(at, 1) - back);
         const p2 = <usize>(i32x4.extract_lane(at, 2) - back);
         const p3 = <usize>(i32x4.extract_lane(at, 3) - back);
@@ -121,6 +150,14 @@ export function samplePatch(
         const z3 = f32x4.mul(half, f32x4.sub(s3, s2));
         const z1 = f32x4.add(f32x4.sub(f32x4.mul(threeHalves, s3), f32x4.mul(f32x4.splat(2.5), s2)), one);
         const z2 = f32x4.sub(f32x4.sub(f32x4.sub(one, z0), z1), z3);
+        if (run) {
+          level = f32x4.mul(z0, cubicRun(p0, w0, w1, w2, w3));
+          level = f32x4.add(level, f32x4.mul(z1, cubicRun(p0 + stride, w0, w1, w2, w3)));
+          level = f32x4.add(level, f32x4.mul(z2, cubicRun(p0 + 2 * stride, w0, w1, w2, w3)));
+          level = f32x4.add(level, f32x4.mul(z3, cubicRun(p0 + 3 * stride, w0, w1, w2, w3)));
+          v128.store(out, v128.bitselect(level, none, ok));
+          continue;
+        }
         level = f32x4.mul(z0, cubicRow(p0, p1, p2, p3, w0, w1, w2, w3));
         level = f32x4.add(
           level,
@@ -133,8 +170,10 @@ export function samplePatch(
           level,
           f32x4.mul(z3, cubicRow(p0 + three, p1 + three, p2 + three, p3 + three, w0, w1, w2, w3)),
         );
+      } else if (run) {
+        level = blend(linearRun(<usize>first, t), linearRun(<usize>first + stride, t), s);
       } else {
-        const p0 = <usize>i32x4.extract_lane(at, 0);
+        const p0 = <usize>first;
         const p1 = <usize>i32x4.extract_lane(at, 1);
         const p2 = <usize>i32x4.extract_lane(at, 2);
         const p3 = <usize>i32x4.extract_lane(at, 3);

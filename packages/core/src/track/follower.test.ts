@@ -222,3 +222,36 @@ test('the whole picture’s motion is told, and a cut', () => {
   const flash = shoot(width, height, { x: 7.3, y: -4.1, angle: 0.02, gain: 1.35 });
   expect(watch.compare({ picture: moved, frame: 3 }, { picture: flash, frame: 4 }).cut).toBe(false);
 });
+
+test('flow carries each place as the picture goes, and says nothing where there is nothing', () => {
+  const watch = new SceneWatch(kernels);
+  const flat = (x: number): number | null => (x < 70 ? 120 : null);
+  const still = { picture: shoot(width, height, { paint: flat }), frame: 0 };
+  const moved = { picture: shoot(width, height, { x: 5.4, y: -3.2, paint: flat }), frame: 1 };
+  const carried = watch.carry(still, moved, [130.5, 100.5, 200.5, 60.5, 30.5, 100.5]);
+  for (const i of [0, 2]) {
+    expect(Math.abs(carried[i] - 5.4)).toBeLessThan(0.1);
+    expect(Math.abs(carried[i + 1] + 3.2)).toBeLessThan(0.1);
+  }
+  expect(carried[4]).toBeNaN();
+});
+
+test('led by the flow a point comes out as it does alone, and a false lead does no harm', () => {
+  const paths = ['true', 'none', 'false'].map((lead) => {
+    const path = new Samples(frames);
+    path.set(0, { ...truth(0), ...placed });
+    const follower = new Follower(kernels, defaultFollowOptions, path);
+    for (let k = 0; k < frames; k++) {
+      const [from, to] = [truth(Math.max(k - 1, 0)), truth(k)];
+      const drift = { x: to.x - from.x + 0.2, y: to.y - from.y - 0.2 };
+      const lie = { x: drift.x + 60, y: drift.y - 40 };
+      follower.look(film()(k), k, undefined, { true: drift, none: undefined, false: lie }[lead]);
+    }
+    return path;
+  });
+  for (const path of paths)
+    for (let k = 1; k < frames; k++) {
+      expect(path.state[k]).toBe(SampleState.tracked);
+      expect(hypot(path.x[k] - truth(k).x, path.y[k] - truth(k).y)).toBeLessThan(0.1);
+    }
+});

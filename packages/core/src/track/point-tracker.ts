@@ -83,8 +83,11 @@ const leastBlunt = 0.08;
 const evenEnough = 0.9;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
-/** The same where the flow of the picture led to: two that agree need not be so much alike each. */
-const asLed = 0.9;
+/** Less alike than this, a part of the box may be covered. */
+const inFull = 0.82;
+/** So many frames the halves are left alone when they had nothing better to offer. */
+const restOfHalves = 4;
+/** And its confidence, where the flow of the picture led to. */
 const sureAsLed = 0.7;
 /** Likeness, and share of the box, asked of a point that was missing. */
 const recognised = 0.85;
@@ -146,6 +149,7 @@ export class PointTracker {
   /** Frames since the point was last seen. */
   private missing = 0;
   private frames = 0;
+  private halvesAgain = 0;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
   /** Where the last step thought the point would be before it looked. */
@@ -184,6 +188,7 @@ export class PointTracker {
     this.current = translation(template.centre.x, template.centre.y);
     this.missing = 0;
     this.frames = 0;
+    this.halvesAgain = 0;
     this.lookalikes.forget();
     const area = this.cutAround(picture, this.active, this.current, this.searchReach());
     if (area) this.lookalikes.remember(this.search(this.active, area, this.current), template.centre);
@@ -224,16 +229,10 @@ export class PointTracker {
     this.frames++;
     this.cut = false;
     const onward = this.moved(this.velocity);
-    let expected = onward;
-    let match: Match | null = null;
-    if (drift && this.missing === 0 && this.believes(drift, scene)) {
-      expected = this.moved(drift);
-      match = this.findNear(picture, expected, true);
-    }
-    if (!match) {
-      expected = onward;
-      match = this.missing === 0 ? this.findNear(picture, expected) : null;
-    }
+    const led = this.missing === 0 && !!drift && this.believes(drift, scene);
+    let expected = led ? this.moved(drift) : onward;
+    const near = this.missing === 0 ? this.lookNear(picture, expected, led) : null;
+    let match = near && this.takeNear(picture, near, expected, led);
     // Even where the point is found at once, the picture's own motion is looked at now and then.
     const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
     const change = !match || watching ? scene?.() : undefined;
@@ -245,9 +244,9 @@ export class PointTracker {
       // was knocked: then it went where everything went.
       const withAll = change?.motion ? this.carried(change.motion) : null;
       if (withAll && this.missing > 0) expected = withAll;
-      match = this.find(picture, expected);
+      match = this.find(picture, expected, near ?? this.lookNear(picture, expected));
       if (withAll && this.missing === 0 && !isGood(match)) {
-        const other = this.find(picture, withAll);
+        const other = this.find(picture, withAll, this.lookNear(picture, withAll));
         if (other && (!match || rank(other) > rank(match))) match = other;
         if (match === other || !match?.credible) expected = withAll;
       }
@@ -336,44 +335,47 @@ export class PointTracker {
     return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
-  /** Where it was expected, if it is there for certain. Now and then its lookalikes are looked for all the same. */
-  private findNear(picture: TrackPicture, expected: Mat3, led = false): Match | null {
-    const near = this.cutNear(picture, expected);
-    const direct = near && this.fitAt(this.active, near, expected, expected, led);
-    if (!near || !direct || !isGood(direct, led ? asLed : asExpected)) return null;
-    if (led && direct.confidence < Math.max(sureAsLed, this.options.threshold)) return null;
-    if (this.frames % watchInterval === 0) {
-      const wide = this.cutAround(picture, this.active, expected, this.searchReach());
-      if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(direct));
-    }
-    return this.decide(direct, near);
+  /** Registers the look that served last where the point is expected. */
+  private lookNear(picture: TrackPicture, expected: Mat3, close = false): Near | null {
+    const reach = { x: directReach, y: directReach };
+    const area = this.cutAround(picture, this.active, expected, reach);
+    return area && { area, match: this.fitAt(this.active, area, expected, expected, close) };
   }
 
-  private cutNear(picture: TrackPicture, expected: Mat3): (Area & { inner: Inner }) | null {
-    return this.cutAround(picture, this.active, expected, { x: directReach, y: directReach });
+  /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
+  private takeNear(picture: TrackPicture, { area, match }: Near, expected: Mat3, led: boolean): Match | null {
+    if (!match || !isGood(match)) return null;
+    if (led && match.confidence < Math.max(sureAsLed, this.options.threshold)) return null;
+    if (this.frames % watchInterval === 0) {
+      const wide = this.cutAround(picture, this.active, expected, this.searchReach());
+      if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(match));
+    }
+    return this.decide(match, area);
   }
 
   /** The look that served last finds the place; of those that fit there the oldest decides. */
-  private find(picture: TrackPicture, expected: Mat3): Match | null {
+  private find(picture: TrackPicture, expected: Mat3, near: Near | null): Match | null {
     const { active } = this;
-    const near = this.cutNear(picture, expected);
-    const direct = near && this.fitAt(active, near, expected, expected);
+    const direct = near?.match;
     const wide = this.cutAround(picture, active, expected, this.searchReach());
-    if (!wide) return near && direct && this.decide(direct, near);
+    if (!wide) return near && direct ? this.decide(direct, near.area) : null;
     const peaks = this.search(active, wide, expected);
-    let searched = this.best(active, wide, peaks, expected);
+    let searched = this.best(active, wide, peaks, expected, direct);
     // Something may be in the way: each half of the box is looked for by itself.
-    if (!searched?.credible || searched.likeness < asExpected) {
+    const whole = [searched, direct].filter((m) => m?.credible).map((m) => m?.likeness ?? 0);
+    const fruitless = whole.length > 0 && this.frames < this.halvesAgain;
+    if (!fruitless && !whole.some((alike) => alike >= inFull)) {
       const halves = this.best(active, wide, this.searchHalves(active, wide, expected), expected);
-      if (halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness))
-        searched = halves;
+      const better = halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness);
+      if (better) searched = halves;
+      else this.halvesAgain = this.frames + restOfHalves;
     }
     // Unless another place is clearly better, it is the nearer one.
     const nearer = direct && (!searched || (direct.credible && direct.likeness >= searched.likeness - 0.03));
     const chosen = nearer ? direct : searched;
     if (!chosen) return null;
     if (chosen.credible) this.lookalikes.remember(peaks, middleOf(chosen));
-    return this.decide(chosen, nearer && near ? near : wide);
+    return this.decide(chosen, nearer && near ? near.area : wide);
   }
 
   /** Registers a look at a pose; null where nothing fits. */
@@ -496,12 +498,16 @@ export class PointTracker {
     }));
   }
 
-  /** Of the likeliest places found the one most like the point, if it can be believed. */
+  /**
+   * Of the likeliest places found the one most like the point, if it can be believed; `direct` is what was found
+   * where the point was expected.
+   */
   private best(
     look: Look,
     area: Area & { inner: Inner },
     peaks: readonly Peak[],
     expected: Mat3,
+    direct: Match | null = null,
   ): Match | null {
     const turned = multiply(expected, invert(look.fromKey));
     const middle = { x: turned[2] / turned[8], y: turned[5] / turned[8] };
@@ -509,6 +515,8 @@ export class PointTracker {
     const worth = ({ x, y, score }: Peak): number =>
       score - farPenalty * Math.hypot((x - middle.x) / reach.x, (y - middle.y) / reach.y);
     const ranked = [...peaks].sort((p, q) => worth(q) - worth(p)).slice(0, mostPlaces);
+    // A search that leads to what was found without it has nothing to add.
+    if (direct?.credible && ranked.length > 0 && isAt(ranked[0], middleOf(direct))) return direct;
     let best: Match | null = null;
     for (const { x, y } of ranked) {
       const pose = multiply(translation(x - middle.x, y - middle.y), expected);
@@ -574,14 +582,17 @@ export class PointTracker {
   }
 }
 
-const isGood = (match: Match | null, alike = asExpected): boolean =>
-  !!match?.credible && match.likeness >= alike && match.fit.share >= recognisedShare * (alike / asExpected);
+const isGood = (match: Match | null): boolean =>
+  !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
 
 /** Where a fit has the middle of its box. */
 const middleOf = ({ fit: { matrix } }: Match): Point => ({
   x: matrix[2] / matrix[8],
   y: matrix[5] / matrix[8],
 });
+
+/** Whether a place found to whole pixels is the one that registration found. */
+const isAt = (peak: Point, { x, y }: Point): boolean => Math.hypot(peak.x - x, peak.y - y) < 1.5;
 
 /** What can be believed goes before what cannot; then likeness counts. */
 const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;
@@ -590,6 +601,12 @@ const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + li
 const mostPlaces = 3;
 /** So far around the expected place, in pixels, a registration without a search may look. */
 const directReach = 6;
+
+/** What was looked at where the point was expected, and what fits there. */
+interface Near {
+  area: Area & { inner: Inner };
+  match: Match | null;
+}
 
 /** The rectangle of an area that the template stays inside. */
 interface Inner {

@@ -214,3 +214,31 @@ test('the template drawn for the search turns the right way', () => {
   expect(levelAt(still, 25, 15)).toBe(data[70 * 180 + 100]);
   expect(levelAt([0, -1, 0, 1, 0, 0, 0, 0, 1], 15, 25)).toBe(data[70 * 180 + 100]);
 });
+
+test('grain is kept out of the slopes where the picture is soft, fine texture is not', () => {
+  let seed = 5;
+  const noisy = shot();
+  noisy.data.forEach((level, i) => {
+    // Four uniform numbers make nearly a normal one: σ 10.
+    let sum = 0;
+    for (let k = 0; k < 4; k++) {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+      sum += seed / 2 ** 32 - 0.5;
+    }
+    noisy.data[i] = Math.min(Math.max(round(level + 17.3 * sum), 0), 255);
+  });
+  const fine = makePlane(180, 150);
+  fine.data.forEach(
+    (_, i) => (fine.data[i] = round(128 + 40 * sin(1.9 * (i % 180)) * sin(1.7 * Math.floor(i / 180)))),
+  );
+  const at = { x: 90.5, y: 70.5 };
+  const [clean, grainy, textured] = [shot(), noisy, fine].map((picture) =>
+    cutTemplate(kernels, picture, at, { width: 41, height: 41 }, 'shift'),
+  );
+  // A plain difference lets half the variance through, the smoothed one a sixteenth.
+  expect(clean.falseSlope / clean.grain).toBeCloseTo(1 / 2, 6);
+  expect(grainy.falseSlope / grainy.grain).toBeCloseTo(15 / 256, 6);
+  expect(textured.falseSlope / textured.grain).toBeCloseTo(1 / 2, 6);
+  expect(Math.sqrt(grainy.grain)).toBeGreaterThan(8.5);
+  expect(Math.sqrt(grainy.grain)).toBeLessThan(11.5);
+});
