@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
 import { parseFrameRate, type ChromaSiting, type FrameRate, type Subsampling } from '@lurn/core';
+import { containerNames, untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { runTool } from './process.js';
 
@@ -78,7 +79,7 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
       '-show_format',
       '-of',
       'json',
-      path,
+      ...untrusted(path),
     ]);
     probe = JSON.parse(text) as Probe;
   } catch (error) {
@@ -86,11 +87,14 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
     if (/No such file|Permission denied|Is a directory/.test(error.message)) {
       throw new MediaError(`"${name}" cannot be opened: ${error.message.replace(/^.*: /, '')}.`);
     }
+    if (/not on whitelist/.test(String(error.cause))) {
+      throw new MediaError(`"${name}" is in none of the containers that can be read: ${containerNames}.`);
+    }
     throw new MediaError(`"${name}" is not a video that can be read.`);
   }
   const streams = probe.streams ?? [];
   const video = streams.find((s) => s.codec_type === 'video' && s.disposition?.attached_pic !== 1);
-  if (!video?.width || !video.height || isStillOrText(probe)) {
+  if (!video?.width || !video.height) {
     throw new MediaError(`"${name}" has no moving picture in it.`);
   }
   if (!video.codec_name) throw new MediaError(`"${name}" is in a format that this ffmpeg cannot decode.`);
@@ -131,11 +135,6 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
     duration: Number.isFinite(Number(probe.format?.duration)) ? Number(probe.format?.duration) : null,
     fileStart: Number(probe.format?.start_time ?? 0) || 0,
   };
-}
-
-/** ffmpeg reads pictures and text files as one-frame video; they are not clips. */
-function isStillOrText(probe: Probe): boolean {
-  return /^(tty|.*_pipe|image2|ico|svg)$/.test(probe.format?.format_name ?? '');
 }
 
 const known = (value: string | undefined, unknown: string[]): string | null =>

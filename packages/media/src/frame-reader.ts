@@ -9,6 +9,7 @@ import {
   type ClipIndex,
   type ShownFrame,
 } from './clip-index.js';
+import { untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { startFfmpeg, type RunningTool } from './process.js';
 
@@ -103,7 +104,7 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
     [
       ...(long ? ['-threads', `${decoderThreads}`] : []),
       ...(seek ? ['-seek_timestamp', '1', '-ss', time.toFixed(6), '-noaccurate_seek'] : []),
-      ...['-copyts', '-i', clip.path, '-map', '0:V:0', '-vf', filters.join(',')],
+      ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', filters.join(',')],
       ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],
       ...['-f', 'rawvideo', 'pipe:1'],
     ],

@@ -2,6 +2,7 @@ import { rename, rm } from 'node:fs/promises';
 import { framesPerSecond } from '@lurn/core';
 import type { Clip } from './clip.js';
 import { IndexBuilder, type ClipIndex } from './clip-index.js';
+import { untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { runTool, startFfmpeg } from './process.js';
 
@@ -14,6 +15,9 @@ export interface IndexOptions {
 }
 
 const proxyWidth = 960;
+const mostFrames = 1e6;
+/** A decoder that brings no frame for so long, in milliseconds, hangs. */
+const stallAfter = 60_000;
 
 /** The proxy's size: at most 960 wide, even, of the clip's shape. */
 export function proxySize(clip: Pick<Clip, 'width' | 'height'>): { width: number; height: number } {
@@ -35,7 +39,7 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
   const partial = options.proxy && `${options.proxy}.partial`;
   const rate = proxyRate(clip);
   const { width, height } = proxySize(clip);
-  const input = ['-copyts', '-i', clip.path, '-map', '0:V:0', '-an', '-sn', '-dn'];
+  const input = ['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-an', '-sn', '-dn'];
   // Flags that keep each frame once, and the proxy light to step through in either direction.
   const output = partial
     ? [
@@ -61,13 +65,19 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
     : ['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'];
   const tool = startFfmpeg([...input, ...output], {
     signal: options.signal,
+    stallAfter,
     onLine: (line) => {
-      if (builder.take(line)) options.onProgress?.(builder.frames);
+      if (!builder.take(line)) return;
+      options.onProgress?.(builder.frames);
+      if (builder.frames > mostFrames) tool.process.kill('SIGKILL');
     },
   });
   try {
     tool.process.stdout.resume();
-    await tool.done;
+    await tool.done.catch((error: unknown) => {
+      if (builder.frames <= mostFrames) throw error;
+      throw new MediaError(`"${clip.name}" has more than ${mostFrames} frames, more than can be worked on.`);
+    });
     if (builder.frames === 0) throw new MediaError(`Not one frame of "${clip.name}" could be decoded.`);
     if (options.proxy && partial) {
       await checkCount(partial, builder.frames);

@@ -1,6 +1,7 @@
 import { formatFrameRate } from '@lurn/core';
 import { frameTime, type ClipIndex } from './clip-index.js';
 import { workingFormat, type Clip } from './clip.js';
+import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
 export interface MovieOptions {
@@ -39,7 +40,7 @@ export function startMovie(options: MovieOptions): MovieWriter {
       ...['-loglevel', 'warning'],
       ...['-f', 'rawvideo', '-pix_fmt', workingFormat(clip), '-s', `${clip.width}x${clip.height}`],
       ...['-framerate', rate, '-i', 'pipe:0'],
-      ...(sound ? ['-i', clip.path] : []),
+      ...(sound ? untrusted(clip.path) : []),
       ...['-map', '0:v:0', '-vf', colourFilter(clip)],
       ...videoEncoding,
       ...(sound ? ['-map', '1:a', ...sound] : []),

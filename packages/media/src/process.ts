@@ -1,6 +1,7 @@
 import { spawn, type ChildProcessByStdio } from 'node:child_process';
 import type { Readable, Writable } from 'node:stream';
 import { createInterface } from 'node:readline';
+import { caged } from './guard.js';
 import { CancelledError, MediaError } from './media-error.js';
 
 export type MediaProcess = ChildProcessByStdio<Writable, Readable, Readable>;
@@ -11,26 +12,42 @@ export interface RunningTool {
   done: Promise<void>;
 }
 
+export interface FfmpegOptions {
+  /** Hears every line that it writes to stderr. */
+  onLine?: (line: string) => void;
+  signal?: AbortSignal;
+  /** Without a line for so many milliseconds it is taken to hang, and ended. */
+  stallAfter?: number;
+}
+
 const quiet = ['-hide_banner', '-nostdin', '-nostats'];
 
 /**
- * Starts ffmpeg. Every line it writes to stderr goes to `onLine`; the last complaints become the error's
- * message when it fails. An aborted `signal` ends it and rejects with a CancelledError.
+ * Starts ffmpeg. The last complaints become the error's message when it fails. An aborted `signal` ends it and
+ * rejects with a CancelledError.
  */
 export function startFfmpeg(
   args: readonly string[],
-  { onLine, signal }: { onLine?: (line: string) => void; signal?: AbortSignal } = {},
+  { onLine, signal, stallAfter }: FfmpegOptions = {},
 ): RunningTool {
-  const process = spawn('ffmpeg', [...quiet, ...args], { stdio: ['pipe', 'pipe', 'pipe'] });
+  const process = spawn(...caged('ffmpeg', [...quiet, ...args]), { stdio: ['pipe', 'pipe', 'pipe'] });
   // A closed pipe shows in the exit code; without a listener it would end us too.
   process.stdin.on('error', () => undefined);
   const complaints: string[] = [];
+  let stalled = false;
+  const stop = (): void => void process.kill('SIGKILL');
+  const watch = stallAfter
+    ? setTimeout(() => {
+        stalled = true;
+        stop();
+      }, stallAfter)
+    : undefined;
   createInterface({ input: process.stderr }).on('line', (line) => {
+    watch?.refresh();
     onLine?.(line);
     if (!/Parsed_|^\s|^(Input|Output|Stream|Press|frame=|video:)/.test(line)) complaints.push(line);
     if (complaints.length > 6) complaints.shift();
   });
-  const stop = (): void => void process.kill('SIGKILL');
   if (signal?.aborted) stop();
   signal?.addEventListener('abort', stop, { once: true });
   const done = new Promise<void>((resolve, reject) => {
@@ -38,8 +55,11 @@ export function startFfmpeg(
       reject(error.code === 'ENOENT' ? missing('ffmpeg') : error);
     });
     process.on('close', (code, killed) => {
+      clearTimeout(watch);
       signal?.removeEventListener('abort', stop);
       if (signal?.aborted) reject(new CancelledError());
+      else if (stalled) reject(new MediaError(`ffmpeg made no progress for ${(stallAfter ?? 0) / 1000} s.`));
+      else if (code === noSuchCommand) reject(missing('ffmpeg'));
       else if (code === 0) resolve();
       else reject(new MediaError(failure(code, killed, complaints)));
     });
@@ -58,10 +78,22 @@ function failure(code: number | null, killed: string | null, complaints: readonl
 const missing = (tool: string): MediaError =>
   new MediaError(`${tool} is not installed. On Debian: apt-get install -y --no-install-recommends ffmpeg`);
 
-/** Runs a tool to its end and returns what it printed. */
-export function runTool(tool: 'ffmpeg' | 'ffprobe', args: readonly string[]): Promise<string> {
+/** What `setpriv` and `prlimit` end with when the tool is not there. */
+const noSuchCommand = 127;
+/** Milliseconds that reading headers may take. */
+const patience = 60_000;
+
+/** Runs a tool to its end and returns what it printed. What takes longer than `timeout` milliseconds is ended. */
+export function runTool(
+  tool: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  { timeout = tool === 'ffprobe' ? patience : undefined }: { timeout?: number } = {},
+): Promise<string> {
   return new Promise((resolve, reject) => {
-    const process = spawn(tool, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+    const process = spawn(...caged(tool, args), {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      ...{ timeout, killSignal: 'SIGKILL' },
+    });
     let output = '';
     let errors = '';
     process.stdout.setEncoding('utf8').on('data', (text: string) => (output += text));
@@ -69,9 +101,15 @@ export function runTool(tool: 'ffmpeg' | 'ffprobe', args: readonly string[]): Pr
     process.on('error', (error: NodeJS.ErrnoException) => {
       reject(error.code === 'ENOENT' ? missing(tool) : error);
     });
-    process.on('close', (code) => {
+    process.on('close', (code, killed) => {
       if (code === 0) resolve(output);
-      else reject(new MediaError(errors.trim().split('\n').pop() || `${tool} ended with code ${code}.`));
+      else if (code === noSuchCommand) reject(missing(tool));
+      else if (killed && timeout)
+        reject(new MediaError(`${tool} took longer than ${(timeout ?? 0) / 1000} s.`));
+      else {
+        const message = errors.trim().split('\n').pop() || `${tool} ended with code ${code}.`;
+        reject(new MediaError(message, { cause: errors }));
+      }
     });
   });
 }

@@ -1,6 +1,7 @@
 import type { Clip } from './clip.js';
 import type { ClipIndex } from './clip-index.js';
 import { frameTime, keyAtOrBefore } from './clip-index.js';
+import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
 /** One frame at full size as a JPEG, for looking at closely. */
@@ -12,7 +13,7 @@ export async function readStill(clip: Clip, index: ClipIndex, frame: number): Pr
       : [];
   const tool = startFfmpeg([
     ...seek,
-    ...['-copyts', '-i', clip.path, '-map', '0:V:0', '-vf', `select=gte(pts\\,${index.pts[frame]})`],
+    ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', `select=gte(pts\\,${index.pts[frame]})`],
     ...['-fps_mode', 'passthrough', '-frames:v', '1', '-q:v', '2', '-f', 'mjpeg', 'pipe:1'],
   ]);
   const parts: Buffer[] = [];

@@ -1,0 +1,316 @@
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from './index.js';
+import { makeStripClip, readStrip } from './testing/strip-clip.js';
+
+/** One kind of file that lands on an editor's desk: how ffmpeg is told to make it, and what must come of it. */
+interface Source {
+  name: string;
+  encode: string[];
+  rate?: string;
+  frames?: number;
+  sound?: number;
+  bits?: number;
+  subsampling?: string;
+  /** What is shown is as high as it was wide. */
+  turned?: boolean;
+  pixelAspect?: string;
+}
+
+const x264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '12'];
+const sources: Source[] = [
+  { name: 'b-frames and an edit list.mp4', encode: [...x264, '-g', '12', '-bf', '3', '-pix_fmt', 'yuv420p'] },
+  {
+    name: 'open groups.mkv',
+    encode: [...x264, '-g', '10', '-bf', '3', '-x264-params', 'open-gop=1', '-pix_fmt', 'yuv420p'],
+  },
+  { name: 'ten bits.mp4', encode: [...x264, '-pix_fmt', 'yuv420p10le'], bits: 10 },
+  { name: '422 ten bits.mov', encode: [...x264, '-pix_fmt', 'yuv422p10le'], bits: 10, subsampling: '422' },
+  { name: '444.mp4', encode: [...x264, '-pix_fmt', 'yuv444p'], subsampling: '444' },
+  {
+    name: 'red green blue.mkv',
+    encode: ['-c:v', 'libx264rgb', '-crf', '10', '-pix_fmt', 'rgb24'],
+    subsampling: '444',
+  },
+  {
+    name: 'late start.ts',
+    encode: [...x264, '-g', '10', '-bf', '2', '-pix_fmt', 'yuv420p', '-muxdelay', '2'],
+  },
+  {
+    name: 'hevc.mp4',
+    encode: [
+      '-c:v',
+      'libx265',
+      '-preset',
+      'ultrafast',
+      '-crf',
+      '14',
+      '-x265-params',
+      'log-level=error:keyint=12',
+      '-pix_fmt',
+      'yuv420p',
+    ],
+  },
+  {
+    name: 'hevc ten bits.mov',
+    encode: [
+      '-c:v',
+      'libx265',
+      '-preset',
+      'ultrafast',
+      '-crf',
+      '14',
+      '-x265-params',
+      'log-level=error:keyint=12',
+      '-pix_fmt',
+      'yuv420p10le',
+      '-tag:v',
+      'hvc1',
+    ],
+    bits: 10,
+  },
+  {
+    name: 'hevc twelve bits.mkv',
+    encode: [
+      '-c:v',
+      'libx265',
+      '-preset',
+      'ultrafast',
+      '-crf',
+      '14',
+      '-x265-params',
+      'log-level=error',
+      '-pix_fmt',
+      'yuv422p12le',
+    ],
+    bits: 12,
+    subsampling: '422',
+  },
+  {
+    name: 'vp8.webm',
+    encode: [
+      '-c:v',
+      'libvpx',
+      '-b:v',
+      '3M',
+      '-deadline',
+      'realtime',
+      '-cpu-used',
+      '8',
+      '-auto-alt-ref',
+      '1',
+      '-lag-in-frames',
+      '10',
+      '-pix_fmt',
+      'yuv420p',
+    ],
+  },
+  {
+    name: 'vp9.webm',
+    encode: [
+      '-c:v',
+      'libvpx-vp9',
+      '-b:v',
+      '3M',
+      '-deadline',
+      'good',
+      '-cpu-used',
+      '5',
+      '-auto-alt-ref',
+      '1',
+      '-lag-in-frames',
+      '16',
+      '-pix_fmt',
+      'yuv420p',
+    ],
+  },
+  {
+    name: 'vp9 ten bits.mkv',
+    encode: [
+      '-c:v',
+      'libvpx-vp9',
+      '-b:v',
+      '3M',
+      '-deadline',
+      'realtime',
+      '-cpu-used',
+      '8',
+      '-pix_fmt',
+      'yuv420p10le',
+    ],
+    bits: 10,
+  },
+  {
+    name: 'av1.mp4',
+    encode: [
+      '-c:v',
+      'libaom-av1',
+      '-cpu-used',
+      '8',
+      '-usage',
+      'realtime',
+      '-b:v',
+      '3M',
+      '-g',
+      '12',
+      '-pix_fmt',
+      'yuv420p',
+    ],
+  },
+  {
+    name: 'prores.mov',
+    encode: ['-c:v', 'prores_ks', '-profile:v', '2', '-pix_fmt', 'yuv422p10le'],
+    bits: 10,
+    subsampling: '422',
+  },
+  {
+    name: 'prores with alpha.mov',
+    encode: ['-c:v', 'prores_ks', '-profile:v', '4', '-pix_fmt', 'yuva444p10le'],
+    bits: 12,
+    subsampling: '444',
+  },
+  {
+    name: 'dnxhr.mxf',
+    encode: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hq', '-pix_fmt', 'yuv422p'],
+    subsampling: '422',
+  },
+  {
+    name: 'dnxhr ten bits.mov',
+    encode: ['-c:v', 'dnxhd', '-profile:v', 'dnxhr_hqx', '-pix_fmt', 'yuv422p10le'],
+    bits: 10,
+    subsampling: '422',
+  },
+  { name: 'mjpeg.avi', encode: ['-c:v', 'mjpeg', '-q:v', '2', '-pix_fmt', 'yuvj420p'] },
+  {
+    name: 'mpeg-2.ts',
+    encode: ['-c:v', 'mpeg2video', '-q:v', '2', '-g', '12', '-bf', '2', '-pix_fmt', 'yuv420p'],
+  },
+  {
+    name: 'mpeg-2.mxf',
+    encode: ['-c:v', 'mpeg2video', '-q:v', '2', '-g', '12', '-bf', '2', '-pix_fmt', 'yuv422p'],
+    subsampling: '422',
+  },
+  { name: 'mpeg-4.avi', encode: ['-c:v', 'mpeg4', '-q:v', '2', '-bf', '2', '-pix_fmt', 'yuv420p'] },
+  { name: 'ffv1.mkv', encode: ['-c:v', 'ffv1', '-pix_fmt', 'yuv420p12le'], bits: 12 },
+  { name: 'cineform.mov', encode: ['-c:v', 'cfhd', '-pix_fmt', 'yuv422p10le'], bits: 10, subsampling: '422' },
+  { name: 'raw.y4m', encode: ['-pix_fmt', 'yuv420p'] },
+  { name: 'png with alpha.mov', encode: ['-c:v', 'png', '-pix_fmt', 'rgba'], subsampling: '444' },
+  {
+    name: 'variable rate.mkv',
+    encode: [
+      ...x264,
+      '-pix_fmt',
+      'yuv420p',
+      '-bf',
+      '2',
+      '-vf',
+      'settb=1/1000,setpts=floor(N*N*3+N*20)',
+      '-fps_mode',
+      'passthrough',
+      '-enc_time_base',
+      '1/1000',
+    ],
+  },
+  {
+    name: 'variable rate.mp4',
+    encode: [
+      ...x264,
+      '-pix_fmt',
+      'yuv420p',
+      '-bf',
+      '2',
+      '-vf',
+      'settb=1/90000,setpts=N*3000+900*mod(N\\,3)',
+      '-fps_mode',
+      'passthrough',
+      '-enc_time_base',
+      '1/90000',
+      '-video_track_timescale',
+      '90000',
+    ],
+  },
+  {
+    name: 'turned.mp4',
+    encode: [...x264, '-pix_fmt', 'yuv420p'],
+    turned: true,
+  },
+  {
+    name: 'wide pixels.mp4',
+    encode: [...x264, '-pix_fmt', 'yuv420p', '-vf', 'setsar=16/11'],
+    pixelAspect: '16:11',
+  },
+  {
+    name: 'interlaced, top first.ts',
+    encode: ['-c:v', 'mpeg2video', '-q:v', '2', '-flags', '+ildct+ilme', '-top', '1', '-pix_fmt', 'yuv420p'],
+  },
+  {
+    name: 'interlaced, bottom first.mov',
+    encode: [...x264, '-flags', '+ildct+ilme', '-x264-params', 'bff=1', '-pix_fmt', 'yuv420p'],
+  },
+  { name: 'with sound.mov', encode: [...x264, '-pix_fmt', 'yuv420p', '-c:a', 'pcm_s16le'], sound: 1 },
+  { name: 'one frame.mp4', encode: [...x264, '-pix_fmt', 'yuv420p'], frames: 1 },
+  { name: 'film rate.mov', encode: [...x264, '-pix_fmt', 'yuv420p'], rate: '24000/1001' },
+];
+
+let folder: string;
+beforeAll(async () => (folder = await mkdtemp(join(tmpdir(), 'lurn-any-'))));
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+const width = 320;
+const height = 180;
+
+describe.each(sources)('$name', (source) => {
+  const { name, encode, rate = '25', frames = 18, sound, turned } = source;
+
+  test('index, raw reader and proxy agree on count and order', async () => {
+    const path = join(folder, name);
+    await makeStripClip({ path, frames, rate, encode, sound, width, height });
+    if (turned) await turn(path);
+    const clip = await openClip(path);
+    const proxy = join(folder, `${name}.proxy.mp4`);
+    const index = await indexClip(clip, { proxy });
+    expect(index.pts.length).toBe(frames);
+    expect([clip.bits, clip.subsampling]).toEqual([source.bits ?? 8, source.subsampling ?? '420']);
+    expect(clip.pixelAspect).toBe(source.pixelAspect ?? '1:1');
+    expect([clip.width, clip.height]).toEqual(turned ? [height, width] : [width, height]);
+    for (let i = 1; i < frames; i++) expect(index.pts[i]).toBeGreaterThan(index.pts[i - 1]);
+    const all = Array.from({ length: frames }, (_, i) => i);
+    expect(await numbers(clip, index, 0, frames - 1)).toEqual(all);
+    for (const frame of new Set([frames - 1, Math.floor(frames * 0.6)]))
+      expect(await numbers(clip, index, frame, frame)).toEqual([frame]);
+    const made = await openClip(proxy);
+    expect(await numbers(made, await indexClip(made), 0, frames - 1)).toEqual(all);
+  });
+});
+
+/** Writes into an MP4's track header that it is to be shown turned to the right, as a telephone does. */
+async function turn(path: string): Promise<void> {
+  const file = await readFile(path);
+  // Version, flags, two dates, number, length, layer and volume lie before the matrix (ISO 14496-12).
+  const matrix = file.indexOf('tkhd') + 4 + 40;
+  const [one, none] = [0x10000, 0];
+  [none, one, none, -one, none, none, height * one, none].forEach((v, i) =>
+    file.writeInt32BE(v, matrix + 4 * i),
+  );
+  await writeFile(path, file);
+}
+
+/** What the frames of a stretch have burnt in; a turned picture has its strip on the right. */
+async function numbers(clip: Clip, index: ClipIndex, first: number, last: number): Promise<number[]> {
+  const slot = new Uint8Array(frameBytes(clip, 'luma'));
+  const seen: number[] = [];
+  for await (const { data } of readFrames(clip, { first, last, index, planes: 'luma', slot: () => slot })) {
+    const upright = clip.height > clip.width ? turnedBack(data, clip.width, clip.height) : data;
+    seen.push(readStrip(upright, Math.max(clip.width, clip.height), width));
+  }
+  return seen;
+}
+
+function turnedBack(data: Uint8Array, across: number, down: number): Uint8Array {
+  const out = new Uint8Array(data.length);
+  for (let y = 0; y < down; y++)
+    for (let x = 0; x < across; x++) out[(across - 1 - x) * down + y] = data[y * across + x];
+  return out;
+}
