@@ -5,7 +5,7 @@ import { readOptions } from './options.js';
 import { createServer } from './server.js';
 
 try {
-  const options = readOptions(process.env);
+  const options = readOptions(process.argv.slice(2), process.env);
   const { version } = await checkTools();
   const app = await createServer(options);
   await app.listen(options.port, options.host);

@@ -1,5 +1,7 @@
 import { resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
+import { isLoopback } from './gate.js';
 
 /** How the server was started. */
 export interface ServerOptions {
@@ -7,22 +9,40 @@ export interface ServerOptions {
   data: string;
   host: string;
   port: number;
+  /** What every request must bring; needed where other machines can reach the server. */
+  token: string | null;
   /** The built page. */
   web: string;
 }
 
 export const SERVER_OPTIONS = 'SERVER_OPTIONS';
 
-/** From the environment: LURN_DATA, LURN_PORT. */
-export function readOptions(environment: NodeJS.ProcessEnv): ServerOptions {
-  const port = Number(environment.LURN_PORT ?? 4810);
+const shortestToken = 16;
+
+/** From the command line, `--data`, `--host`, `--port`, `--token`, or the environment: LURN_DATA and so on. */
+export function readOptions(args: readonly string[], environment: NodeJS.ProcessEnv): ServerOptions {
+  const text = { type: 'string' } as const;
+  const options = { data: text, host: text, port: text, token: text };
+  const { values } = parseArgs({ args: [...args], options });
+  const given = (name: keyof typeof options): string | undefined =>
+    values[name] ?? environment[`LURN_${name.toUpperCase()}`];
+  const port = Number(given('port') ?? 4810);
   if (!Number.isInteger(port) || port < 0 || port > 65535) {
-    throw new RangeError(`LURN_PORT must be a port number, not "${environment.LURN_PORT}".`);
+    throw new RangeError(`The port must be a number from 0 to 65535, not "${given('port')}".`);
+  }
+  const host = given('host') ?? '127.0.0.1';
+  const token = given('token') ?? null;
+  if (!isLoopback(host) && token === null) {
+    throw new RangeError(
+      `Other machines can reach ${host}: choose a secret with --token, or leave --host out.`,
+    );
+  }
+  if (token !== null && token.length < shortestToken) {
+    throw new RangeError(`The token must have at least ${shortestToken} characters.`);
   }
   return {
-    data: resolve(environment.LURN_DATA ?? 'data'),
-    host: '127.0.0.1',
-    port,
+    data: resolve(given('data') ?? 'data'),
+    ...{ host, port, token },
     web: fileURLToPath(new URL('../../web/dist', import.meta.url)),
   };
 }

@@ -22,7 +22,7 @@ let app: INestApplication;
 let project: ProjectView;
 
 const start = (): Promise<INestApplication> =>
-  createServer({ data: join(folder, '.data'), host: '127.0.0.1', port: 0, web: folder });
+  createServer({ data: join(folder, '.data'), host: '127.0.0.1', port: 0, token: null, web: folder });
 const api = () => request(app.getHttpServer());
 
 async function view(id: string): Promise<ClipView> {

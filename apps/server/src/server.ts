@@ -11,6 +11,7 @@ import { AppModule } from './app.module.js';
 import { ClipFiles } from './clips/clip-files.js';
 import { ClipsService } from './clips/clips.service.js';
 import { JobsService } from './jobs/jobs.service.js';
+import { gate } from './gate.js';
 import { log } from './log.js';
 import { MediaErrorFilter } from './media-error.filter.js';
 import type { ServerOptions } from './options.js';
@@ -42,6 +43,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
       },
     }),
   );
+  app.use(gate(options.token));
   app.use(helmet({ contentSecurityPolicy: { directives: policy }, strictTransportSecurity: false }));
   app.use(
     compression({
