@@ -1,3 +1,5 @@
+import type { FrameRate } from '@lurn/core';
+
 /** Every frame of a clip: its timestamp, and whether decoding can start there. */
 export interface ClipIndex {
   /** Seconds to a tick, as a fraction. */
@@ -10,6 +12,27 @@ export interface ClipIndex {
 
 export const frameTime = (index: ClipIndex, frame: number): number =>
   (index.pts[frame] * index.timeBase.numerator) / index.timeBase.denominator;
+
+/** Timestamps are rounded to milliseconds in some containers. */
+const rounding = 0.0011;
+
+/** Whether frames keep to no even beat, beyond what rounding of timestamps makes. */
+export function isVariable(index: ClipIndex, rate: FrameRate): boolean {
+  const start = frameTime(index, 0);
+  const length = rate.denominator / rate.numerator;
+  return index.pts.some((_, i) => Math.abs(frameTime(index, i) - start - i * length) > rounding);
+}
+
+/** Seconds from a frame's beginning to the end of another: the last frame of a clip lasts as long as the one before. */
+export function timeSpan(index: ClipIndex, first: number, last: number, rate: FrameRate): number {
+  const end = index.pts.length - 1;
+  const length = rate.denominator / rate.numerator;
+  const after =
+    last < end
+      ? frameTime(index, last + 1)
+      : frameTime(index, end) + (end > 0 ? frameTime(index, end) - frameTime(index, end - 1) : length);
+  return after - frameTime(index, first);
+}
 
 /** The last key frame at or before `frame`; 0 when there is none. */
 export function keyAtOrBefore(index: ClipIndex, frame: number): number {

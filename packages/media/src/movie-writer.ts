@@ -1,8 +1,9 @@
 import { formatFrameRate } from '@lurn/core';
-import { frameTime, type ClipIndex } from './clip-index.js';
+import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
 import { workingFormat, type Clip } from './clip.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
+import { pictureHead, streamHead } from './timed-pictures.js';
 
 export interface MovieOptions {
   path: string;
@@ -30,32 +31,46 @@ export const videoEncoding = ['-c:v', 'libx264', '-preset', 'fast', '-crf', '17'
 /** Sound that an MP4 can carry as it is. */
 const copied = new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']);
 
-/** Starts an H.264 MP4 that is fed picture by picture and takes the range's sound from the original. */
+/**
+ * Starts an H.264 MP4 that is fed picture by picture and takes the range's sound from the original. It keeps the
+ * clip's rate, or, where that varies, each frame's timestamp.
+ */
 export function startMovie(options: MovieOptions): MovieWriter {
-  const { clip, path, signal } = options;
+  const { clip, index, path, first, signal } = options;
   const rate = formatFrameRate(clip.frameRate);
   const sound = soundOptions(options);
+  const variable = isVariable(index, clip.frameRate);
   const tool = startFfmpeg(
     [
       ...['-loglevel', 'warning'],
-      ...['-f', 'rawvideo', '-pix_fmt', workingFormat(clip), '-s', `${clip.width}x${clip.height}`],
-      ...['-framerate', rate, '-i', 'pipe:0'],
+      ...(variable
+        ? ['-f', 'matroska']
+        : [
+            ...['-f', 'rawvideo', '-pix_fmt', workingFormat(clip), '-s', `${clip.width}x${clip.height}`],
+            ...['-framerate', rate],
+          ]),
+      ...['-i', 'pipe:0'],
       ...(sound ? untrusted(clip.path) : []),
       ...['-map', '0:v:0', '-vf', colourFilter(clip)],
       ...videoEncoding,
       ...(sound ? ['-map', '1:a', ...sound] : []),
       ...colourOptions(clip),
-      ...['-video_track_timescale', `${trackClock(clip)}`],
+      ...(variable ? variableClock(options) : ['-video_track_timescale', `${trackClock(clip)}`]),
       ...['-movflags', '+faststart', '-f', 'mp4', '-y', path],
     ],
     { signal },
   );
   let failed: Error | null = null;
   tool.done.catch((error: Error) => (failed = error));
+  let frame = first;
+  const start = frameTime(index, first);
+  if (variable) tool.process.stdin.write(streamHead(clip.width, clip.height, clip.subsampling));
   return {
     write: (picture) =>
       new Promise((resolve, reject) => {
         if (failed) return reject(failed);
+        if (variable)
+          tool.process.stdin.write(pictureHead(frameTime(index, frame++) - start, picture.byteLength));
         tool.process.stdin.write(picture, (error) => {
           if (!error) resolve();
           else tool.done.then(() => reject(error), reject);
@@ -78,6 +93,25 @@ const trackClock = (clip: Clip): number => {
   return numerator < 1000 ? numerator * Math.ceil(1000 / numerator) : numerator;
 };
 
+/**
+ * The clip's own clock, where an MP4 can count in it. The last frame is told how long it lasts: else it lasts no
+ * time at all, and the edit list leaves it out. Frames stay in order so that it is the last one written, too.
+ */
+function variableClock({ clip, index, first, last }: MovieOptions): string[] {
+  const { numerator, denominator } = index.timeBase;
+  const ticks = Math.round(denominator / numerator);
+  const clock = ticks * numerator === denominator && ticks <= finestClock ? ticks : finestClock;
+  const length = Math.max(1, Math.round(timeSpan(index, last, last, clip.frameRate) * clock));
+  return [
+    ...['-bf', '0', '-fps_mode', 'passthrough', '-enc_time_base', `1/${clock}`],
+    ...['-bsf:v', `setts=duration=if(eq(N\\,${last - first})\\,${length}\\,DURATION)`],
+    ...['-video_track_timescale', `${clock}`],
+  ];
+}
+
+/** Ticks a second. */
+const finestClock = 1_000_000;
+
 /** How the original's sound is taken over; null when it has none. */
 function soundOptions({ clip, index, first, last }: MovieOptions): string[] | null {
   if (clip.sound.length === 0) return null;
@@ -85,7 +119,9 @@ function soundOptions({ clip, index, first, last }: MovieOptions): string[] | nu
   const start = frameTime(index, first) - clip.fileStart;
   const whole = first === 0 && last === index.pts.length - 1 && Math.abs(start) < 0.001;
   if (whole && clip.sound.every((s) => copied.has(s.codec))) return ['-c:a', 'copy'];
-  const seconds = ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;
+  const seconds = isVariable(index, clip.frameRate)
+    ? timeSpan(index, first, last, clip.frameRate)
+    : ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;
   const cut = `atrim=start=${start.toFixed(6)}:end=${(start + seconds).toFixed(6)}`;
   const shift = `asetpts=PTS-(${start.toFixed(6)})/TB,aresample=async=1:first_pts=0`;
   return ['-af', `${cut},${shift}`, '-c:a', 'aac', '-b:a', '192k'];

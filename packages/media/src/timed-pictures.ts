@@ -1,0 +1,77 @@
+// Raw pictures with a timestamp each, for the encoder's standard input: the least Matroska (RFC 9559) that ffmpeg
+// takes. Plain raw video has no timestamps, so that clips of variable rate could not keep theirs.
+
+/** Fourccs of 8-bit planar pictures. */
+const fourcc: Record<string, string> = { '420': 'I420', '422': 'Y42B', '444': '444P' };
+
+const id = {
+  ...{ head: 0x1a45dfa3, docType: 0x4282, segment: 0x18538067, info: 0x1549a966, scale: 0x2ad7b1 },
+  ...{ tracks: 0x1654ae6b, track: 0xae, number: 0xd7, uid: 0x73c5, type: 0x83, codec: 0x86 },
+  ...{
+    video: 0xe0,
+    width: 0xb0,
+    height: 0xba,
+    colour: 0x2eb524,
+    cluster: 0x1f43b675,
+    time: 0xe7,
+    block: 0xa3,
+  },
+};
+
+const unknownSize = Buffer.from([0x01, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff]);
+
+function idBytes(value: number): Buffer {
+  const bytes = Buffer.alloc(4);
+  bytes.writeUInt32BE(value);
+  return bytes.subarray(bytes.findIndex((b) => b !== 0));
+}
+
+/** A size in eight bytes. */
+function sizeBytes(value: number): Buffer {
+  const bytes = Buffer.alloc(8);
+  bytes.writeBigUInt64BE(BigInt(value) | (1n << 56n));
+  return bytes;
+}
+
+const element = (of: number, ...content: Buffer[]): Buffer => {
+  const body = Buffer.concat(content);
+  return Buffer.concat([idBytes(of), sizeBytes(body.length), body]);
+};
+
+function whole(value: number): Buffer {
+  const bytes = Buffer.alloc(8);
+  bytes.writeBigUInt64BE(BigInt(value));
+  return bytes;
+}
+
+/** What comes before the first picture. */
+export function streamHead(width: number, height: number, subsampling: string): Buffer {
+  const video = element(
+    id.video,
+    element(id.width, whole(width)),
+    element(id.height, whole(height)),
+    element(id.colour, Buffer.from(fourcc[subsampling])),
+  );
+  const track = element(
+    id.track,
+    ...[element(id.number, whole(1)), element(id.uid, whole(1)), element(id.type, whole(1))],
+    ...[element(id.codec, Buffer.from('V_UNCOMPRESSED')), video],
+  );
+  return Buffer.concat([
+    element(id.head, element(id.docType, Buffer.from('matroska'))),
+    ...[idBytes(id.segment), unknownSize],
+    // Nanoseconds: finer than any clip's clock.
+    element(id.info, element(id.scale, whole(1))),
+    element(id.tracks, track),
+  ]);
+}
+
+/** What comes before each picture of so many bytes: its time in seconds, 0 or later. */
+export function pictureHead(seconds: number, bytes: number): Buffer {
+  const time = element(id.time, whole(Math.round(seconds * 1e9)));
+  // Track 1, no offset from the cluster's time, a key frame.
+  const start = Buffer.from([0x81, 0, 0, 0x80]);
+  const block = [idBytes(id.block), sizeBytes(start.length + bytes), start];
+  const size = time.length + block.reduce((sum, b) => sum + b.length, 0) + bytes;
+  return Buffer.concat([idBytes(id.cluster), sizeBytes(size), time, ...block]);
+}
