@@ -2,7 +2,10 @@ import type { JobView } from './jobs.js';
 import type { SteadyView } from './steady.js';
 import type { TrackView } from './tracks.js';
 
-/** `reading`: frames are being listed and the proxy made; `failed`: `error` says why in one sentence. */
+/**
+ * `reading`: frames are being listed and the proxy made; `failed`: `error` says why in one sentence; `ready`, but with
+ * an `error`: it says what of a damaged clip is missing.
+ */
 export type ClipState = 'waiting' | 'reading' | 'ready' | 'failed';
 
 export interface ClipCard {

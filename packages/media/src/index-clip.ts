@@ -2,6 +2,7 @@ import { rename, rm } from 'node:fs/promises';
 import { framesPerSecond } from '@lurn/core';
 import type { Clip } from './clip.js';
 import { IndexBuilder, type ClipIndex } from './clip-index.js';
+import { DamageWatch } from './damage.js';
 import { untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { runTool, startFfmpeg } from './process.js';
@@ -9,6 +10,8 @@ import { runTool, startFfmpeg } from './process.js';
 export interface IndexOptions {
   /** Also write the proxy here, in the same pass. */
   proxy?: string;
+  /** Told, in a sentence, what of a damaged clip cannot be had. */
+  onDamage?: (sentence: string) => void;
   /** Told the number of frames so far. */
   onProgress?: (frames: number) => void;
   signal?: AbortSignal;
@@ -36,6 +39,7 @@ export const proxyRate = (clip: Pick<Clip, 'frameRate'>): number =>
  */
 export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise<ClipIndex> {
   const builder = new IndexBuilder();
+  const damage = new DamageWatch();
   const partial = options.proxy && `${options.proxy}.partial`;
   const rate = proxyRate(clip);
   const { width, height } = proxySize(clip);
@@ -67,7 +71,7 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
     signal: options.signal,
     stallAfter,
     onLine: (line) => {
-      if (!builder.take(line)) return;
+      if (!builder.take(line)) return damage.take(line);
       options.onProgress?.(builder.frames);
       if (builder.frames > mostFrames) tool.process.kill('SIGKILL');
     },
@@ -87,7 +91,10 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
     if (partial) await rm(partial, { force: true });
     throw error;
   }
-  return builder.build();
+  const index = builder.build();
+  const sentence = damage.sentence(clip, index);
+  if (sentence) options.onDamage?.(sentence);
+  return index;
 }
 
 async function checkCount(proxy: string, frames: number): Promise<void> {

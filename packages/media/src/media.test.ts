@@ -229,3 +229,54 @@ test('a cancelled index leaves no proxy behind', async () => {
   await expect(readFile(`${proxy}.partial`)).rejects.toThrow();
   await expect(readFile(proxy)).rejects.toThrow();
 });
+
+describe('a damaged clip gives what can be read and says what cannot', () => {
+  const encode = [...x264, '-g', '12', '-c:a', 'aac'];
+  const damaged = async (name: string, spoil: (file: Buffer) => Buffer, more: string[] = []) => {
+    const path = join(folder, name);
+    await makeStripClip({ path, frames: 100, encode: [...encode, ...more] });
+    await writeFile(path, spoil(await readFile(path)));
+    const said: string[] = [];
+    const clip = await openClip(path);
+    const index = await indexClip(clip, { proxy: `${path}.proxy.mp4`, onDamage: (text) => said.push(text) });
+    return { clip, index, said };
+  };
+  const cut = (file: Buffer): Buffer => file.subarray(0, Math.floor(file.length * 0.6));
+  const hole = (file: Buffer): Buffer => {
+    for (let i = 0; i < 4000; i++) file[Math.floor(file.length * 0.4) + i] = (i * 7919) & 255;
+    return file;
+  };
+
+  test.each([
+    ['cut.mkv', []],
+    ['cut.mp4', ['-movflags', '+faststart']],
+  ])('%s breaks off', async (name, more) => {
+    const { clip, index, said } = await damaged(name, cut, more);
+    const read = index.pts.length;
+    expect(read).toBeGreaterThan(40);
+    expect(read).toBeLessThan(100);
+    const [sentence] = said;
+    const missing = Number(/about (\d+) frames at its end are missing/.exec(sentence)?.[1]);
+    // The file ends within a frame or in the rounding of its duration.
+    expect(Math.abs(missing - (100 - read))).toBeLessThanOrEqual(1);
+    const slot = new Uint8Array(frameBytes(clip, 'luma'));
+    for await (const _ of readFrames(clip, { first: 30, last: 30, index, planes: 'luma', slot: () => slot }));
+    expect(readStrip(slot, clip.width, 320)).toBe(30);
+  });
+
+  test('a hole in a transport stream leaves frames out, and they are counted', async () => {
+    const { index, said } = await damaged('hole.ts', hole);
+    const missing = 100 - index.pts.length;
+    expect(missing).toBeGreaterThan(0);
+    expect(said[0]).toMatch(
+      new RegExp(`^This file is damaged: ${missing} frames? after frame \\d+ (is|are) missing`),
+    );
+  });
+
+  test('marred pictures are said, a sound file says nothing', async () => {
+    const { index, said } = await damaged('hole.mkv', hole);
+    expect(index.pts.length).toBe(100);
+    expect(said).toEqual(['This file is damaged: some of its pictures may be marred.']);
+    expect((await damaged('sound.mkv', (file) => file)).said).toEqual([]);
+  });
+});

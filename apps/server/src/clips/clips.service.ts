@@ -114,12 +114,20 @@ export class ClipsService {
       async ({ progress, signal }) => {
         const proxy = this.files.proxy(row.id);
         try {
-          const index = await indexClip(media, { proxy, onProgress: progress, signal });
+          let damage: string | null = null;
+          const onDamage = (sentence: string): void => void (damage = sentence);
+          const index = await indexClip(media, { proxy, onProgress: progress, onDamage, signal });
           const frames = index.pts.length;
           const middle = Math.floor(frames / 2) / proxyRate(media);
           await makePoster(proxy, middle, this.files.poster(row.id));
           Object.assign(row, {
-            ...{ state: 'ready', frames, timeBase: index.timeBase, steady: freshSteady(frames) },
+            ...{
+              state: 'ready',
+              error: damage,
+              frames,
+              timeBase: index.timeBase,
+              steady: freshSteady(frames),
+            },
             pts: Buffer.from(index.pts.buffer),
             key: Buffer.from(index.key.buffer),
           });

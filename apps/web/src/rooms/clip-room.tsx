@@ -134,14 +134,16 @@ export function ClipRoom() {
             >
               <Upload size={22} className="text-primary" aria-hidden />
               <span className="font-medium">Drop a clip here</span>
-              <span className="text-base-content/65">MP4, MOV, MKV or WebM; or click to choose</span>
+              <span className="text-base-content/65">
+                MP4, MOV, MKV, WebM, AVI, TS or MXF; or click to choose
+              </span>
             </button>
             <input
               ref={picker}
               type="file"
               multiple
               hidden
-              accept="video/*,.mkv,.mov,.mp4,.webm"
+              accept="video/*,.mkv,.mov,.mp4,.webm,.avi,.ts,.mts,.m2ts,.mpg,.mxf,.y4m"
               data-testid="file-picker"
               onChange={(event) => {
                 void send([...(event.target.files ?? [])]);
@@ -213,6 +215,7 @@ function Card({ clip, job }: { clip: ClipCard; job: JobView | undefined }) {
             {clip.width}×{clip.height} · {spokenRate(clip.frameRate)}/s
             {clip.frames > 0 && ` · ${clock(secondsOf(clip.frames, clip.frameRate))}`} · {bytes(clip.bytes)}
           </p>
+          {ready && clip.error && <p className="mt-1 text-xs text-warning">{clip.error}</p>}
         </div>
         <button
           className="btn btn-ghost btn-sm btn-square"
