@@ -1,5 +1,13 @@
 import { expect, test } from '@jest/globals';
-import { parseChannels, parseFrame, parseNumber, parsePoint, parseRange, parseZoom } from './arguments.js';
+import {
+  parseChannels,
+  parseFrame,
+  parseKey,
+  parseNumber,
+  parsePoint,
+  parseRange,
+  parseZoom,
+} from './arguments.js';
 import { UsageError } from './usage-error.js';
 
 test('points', () => {
@@ -8,6 +16,15 @@ test('points', () => {
   for (const text of ['960,540', '960@3', 'a,b@1', '1,2@-1', '1,2@x', '1.2.3,4@0', '1,2@3=']) {
     expect(() => parsePoint(text)).toThrow(UsageError);
   }
+});
+
+test('keys, with the box on the point or elsewhere', () => {
+  expect(parseKey('plate@120=964.5,541')).toEqual({
+    ...{ name: 'plate', frame: 120, x: 964.5, y: 541, aside: { x: 0, y: 0 } },
+  });
+  expect(parseKey('a@b@3=10,20/14,-5').aside).toEqual({ x: 4, y: -25 });
+  for (const text of ['plate', 'plate@1=2', 'plate@1=2,3/', 'plate@1=2,3/4', 'plate@x=1,2', 'p@1=1.2.3,4'])
+    expect(() => parseKey(text)).toThrow(UsageError);
 });
 
 test('ranges hold both ends', () => {

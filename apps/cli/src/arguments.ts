@@ -19,21 +19,28 @@ export function parsePoint(text: string): PointArgument {
   return { x, y, frame: Number(match[3]), name: match[4] ?? null };
 }
 
-/** A further hand-placed key: `NAME@FRAME=X,Y`. */
+/** A further hand-placed key: `NAME@FRAME=X,Y`, or with the box elsewhere from there on, `NAME@FRAME=X,Y/X,Y`. */
 export interface KeyArgument {
   name: string;
   frame: number;
   x: number;
   y: number;
+  /** What is followed, less the point. */
+  aside: { x: number; y: number };
 }
 
 export function parseKey(text: string): KeyArgument {
-  const match = /^(.+)@(\d+)=(-?[\d.]+),(-?[\d.]+)$/.exec(text);
-  const [x, y] = [Number(match?.[3]), Number(match?.[4])];
-  if (!match || !Number.isFinite(x) || !Number.isFinite(y)) {
-    throw new UsageError(`"${text}" is not a key; write it as NAME@FRAME=X,Y, like plate@120=964.5,541.`);
+  const place = '(-?[\\d.]+),(-?[\\d.]+)';
+  const match = new RegExp(`^(.+)@(\\d+)=${place}(?:/${place})?$`).exec(text);
+  const [x, y, atX = x, atY = y] = (match?.slice(3).filter((part) => part !== undefined) ?? [NaN]).map(
+    Number,
+  );
+  if (!match || ![x, y, atX, atY].every(Number.isFinite)) {
+    throw new UsageError(
+      `"${text}" is not a key; write it as NAME@FRAME=X,Y, like plate@120=964.5,541, or with another place to follow from there on, like plate@120=964.5,541/1010,520.`,
+    );
   }
-  return { name: match[1], frame: Number(match[2]), x, y };
+  return { name: match[1], frame: Number(match[2]), x, y, aside: { x: atX - x, y: atY - y } };
 }
 
 /** A rectangle of the picture: `X,Y,WIDTH,HEIGHT`. */

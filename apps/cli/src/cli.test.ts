@@ -111,6 +111,21 @@ test('steady writes movie and motion from tracks made before', async () => {
   expect(file.frames[39].frameFromReference[2]).toBeCloseTo(position(39).x - position(20).x, 0);
 });
 
+test('from a key on something else is followed, and the path stays the point’s', async () => {
+  const file = join(folder, 'aside.json');
+  // The point leaves the picture on the right; what is followed instead stays in it.
+  const at = (k: number) => ({ x: 295 + position(k).x, y: 100 + position(k).y });
+  const key = `mark@10=${at(10).x},${at(10).y}/${at(10).x - 140},${at(10).y - 10}`;
+  const { code } = await lurn('track', clip, '--point', '295,100@0=mark', '--key', key, '--out', file);
+  expect(code).toBe(0);
+  const [track] = JSON.parse(await readFile(file, 'utf8')).tracks;
+  for (const k of [5, 20, 38]) {
+    const sample = track.samples.find((s: { frame: number }) => s.frame === k);
+    expect(Math.hypot(sample.x - at(k).x, sample.y - at(k).y)).toBeLessThan(0.2);
+  }
+  expect(at(38).x).toBeGreaterThan(320);
+});
+
 test('points are suggested, or suggested and followed; further keys are kept', async () => {
   const alone = await lurn('track', clip, '--suggest', '3');
   expect(alone.code).toBe(0);

@@ -62,8 +62,8 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   for (const { name } of options.key)
     if (!names.includes(name))
       throw new UsageError(`There is no point "${name}" for this key; name it in --point.`);
-  const keysOf = (i: number): { x: number; y: number; frame: number }[] => [
-    points[i],
+  const keysOf = (i: number): Omit<KeyArgument, 'name'>[] => [
+    { ...points[i], aside: { x: 0, y: 0 } },
     ...options.key.filter((k) => k.name === names[i]),
   ];
   const placed = points.flatMap((_, i) => keysOf(i));
@@ -102,7 +102,7 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
 
 function startRun(
   from: number,
-  keys: readonly { x: number; y: number; frame: number }[],
+  keys: readonly Omit<KeyArgument, 'name'>[],
   frames: number,
   { template, search, shape, channel, filter, fields, below, threshold, gap }: FollowOptions,
 ) {
@@ -115,7 +115,8 @@ function startRun(
     ...{ template: square(template), search: square(search), shape },
     ...{ analysis: { channel, filter, fields }, below, threshold, longestGap: gap },
   };
-  return { samples, from, options };
+  const offsets = keys.map(({ frame, aside }) => ({ frame, ...aside }));
+  return { samples, from, options, offsets };
 }
 
 function checkFrames(points: readonly { frame: number }[], range: FrameRange | null, frames: number): void {

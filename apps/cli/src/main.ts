@@ -44,8 +44,8 @@ const addPointOptions = (command: Command): Command =>
     )
     .addOption(
       new Option(
-        '--key <NAME@FRAME=X,Y>',
-        'a further hand-placed key of a named point: the path passes through it; may be repeated',
+        '--key <NAME@FRAME=X,Y[/X,Y]>',
+        'a further hand-placed key of a named point: the path passes through it; behind a / another place to follow from there on, when the point itself leaves or is covered; may be repeated',
       )
         .argParser(collectKeys)
         .default([], 'none'),
