@@ -2,6 +2,7 @@ import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { benchAccuracy } from './accuracy/accuracy.js';
 import { benchKernels } from './kernels.js';
+import { benchMutations } from './mutations.js';
 import { benchPipeline } from './pipeline.js';
 import { benchViewer } from './viewer.js';
 
@@ -10,8 +11,9 @@ import { benchViewer } from './viewer.js';
 // npm run bench -- kernels      flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- viewer       steps, seeks and playing in the browser
+// npm run bench -- mutations    damaged files through import; how many may follow, else 1000; not among "all"
 const what = process.argv[2] ?? 'all';
-const parts = ['accuracy', 'kernels', 'pipeline', 'viewer'];
+const parts = ['accuracy', 'kernels', 'pipeline', 'viewer', 'mutations'];
 if (what !== 'all' && !parts.includes(what)) {
   console.error(`There is no bench "${what}"; choose ${parts.join(', ')}, or give none for all.`);
   process.exit(2);
@@ -27,3 +29,4 @@ if (asked('accuracy')) await benchAccuracy(process.argv[3]);
 if (asked('kernels')) await benchKernels();
 if (asked('pipeline')) await benchPipeline(5);
 if (asked('viewer')) await benchViewer();
+if (what === 'mutations') await benchMutations(Number(process.argv[3] ?? 1000));

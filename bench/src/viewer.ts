@@ -1,34 +1,22 @@
-import { spawn } from 'node:child_process';
-import { openAsBlob } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
+import { LiveServer, pause } from './live-server.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
-const main = fileURLToPath(new URL('../../apps/server/dist/main.js', import.meta.url));
-const port = 4895;
-const base = `http://127.0.0.1:${port}`;
-
-const pause = (milliseconds: number): Promise<void> =>
-  new Promise((resolve) => setTimeout(resolve, milliseconds));
 
 /** Steps, seeks and playing in a real browser, software rendering, 1280×800. */
 export async function benchViewer(): Promise<void> {
-  const folder = await mkdtemp(join(tmpdir(), 'lurn-viewer-'));
-  const server = spawn(process.execPath, [main], {
-    stdio: 'ignore',
-    env: { ...process.env, LURN_DATA: folder, LURN_PORT: `${port}`, LURN_LOG: 'silent' },
-  });
+  const server = await LiveServer.start(4895);
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu', '--enable-unsafe-swiftshader', '--disable-quic'],
   });
   try {
-    const clip = await prepare();
+    const { id: projectId } = await server.project('Viewer');
+    const { id } = (await server.upload(projectId, quay)).body;
+    await server.read(id);
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.goto(`${base}/projects/${clip.projectId}/clips/${clip.id}`);
+    await page.goto(`${server.address}/projects/${projectId}/clips/${id}`);
     await page.waitForFunction(
       () => Number(document.querySelector<HTMLElement>('[data-testid=shown-frame]')?.dataset.frame) >= 0,
     );
@@ -62,9 +50,7 @@ export async function benchViewer(): Promise<void> {
     console.log(`both stages playing          ${rate.toFixed(1)} frames/s (goal 24)`);
   } finally {
     await browser.close();
-    server.kill('SIGTERM');
-    await new Promise((resolve) => server.once('exit', resolve));
-    await rm(folder, { recursive: true, force: true });
+    await server.stop();
   }
 }
 
@@ -95,29 +81,4 @@ function report(name: string, sorted: number[], goal: number): void {
   console.log(
     `${name.padEnd(12)} median ${at(0.5)} ms, 95th percentile ${at(0.95)} ms (goal ${goal}), worst ${at(1)} ms`,
   );
-}
-
-async function prepare(): Promise<{ id: string; projectId: string }> {
-  for (;;) {
-    if (
-      await fetch(`${base}/api/health`).then(
-        (r) => r.ok,
-        () => false,
-      )
-    )
-      break;
-    await pause(100);
-  }
-  const call = async (path: string, init?: RequestInit): Promise<Record<string, string>> =>
-    (await fetch(`${base}/api${path}`, init)).json() as Promise<Record<string, string>>;
-  const project = await call('/projects', {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: '{"name":"Viewer"}',
-  });
-  const form = new FormData();
-  form.append('file', await openAsBlob(quay), 'quay.mp4');
-  const clip = await call(`/projects/${project.id}/clips`, { method: 'POST', body: form });
-  while ((await call(`/clips/${clip.id}`)).state !== 'ready') await pause(200);
-  return { id: clip.id, projectId: project.id };
 }

@@ -1,0 +1,75 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { openAsBlob } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { ClipCard, ProjectView } from '@lurn/contract';
+
+const main = fileURLToPath(new URL('../../apps/server/dist/main.js', import.meta.url));
+
+export const pause = (milliseconds: number): Promise<void> =>
+  new Promise((resolve) => setTimeout(resolve, milliseconds));
+
+/** The real server on a data folder of its own, as a program talks to it. */
+export class LiveServer {
+  private constructor(
+    private readonly process: ChildProcess,
+    private readonly folder: string,
+    readonly address: string,
+  ) {}
+
+  static async start(port: number): Promise<LiveServer> {
+    const folder = await mkdtemp(join(tmpdir(), 'lurn-live-'));
+    const env = { ...process.env, LURN_DATA: folder, LURN_PORT: `${port}`, LURN_LOG: 'silent' };
+    const server = spawn(process.execPath, [main], { stdio: 'ignore', env });
+    const live = new LiveServer(server, folder, `http://127.0.0.1:${port}`);
+    while (!(await live.isWell())) await pause(100);
+    return live;
+  }
+
+  get pid(): number | undefined {
+    return this.process.pid;
+  }
+
+  isWell(): Promise<boolean> {
+    return fetch(`${this.address}/api/health`).then(
+      (response) => response.ok,
+      () => false,
+    );
+  }
+
+  /** The answer, refusals too; throws where there is none. */
+  async ask<T>(path: string, init?: RequestInit): Promise<{ status: number; body: T }> {
+    const response = await fetch(`${this.address}/api${path}`, init);
+    const text = await response.text();
+    return { status: response.status, body: (text ? JSON.parse(text) : null) as T };
+  }
+
+  async project(name: string): Promise<ProjectView> {
+    const headers = { 'content-type': 'application/json' };
+    const body = JSON.stringify({ name });
+    return (await this.ask<ProjectView>('/projects', { method: 'POST', headers, body })).body;
+  }
+
+  async upload(projectId: string, file: string): Promise<{ status: number; body: ClipCard }> {
+    const form = new FormData();
+    form.append('file', await openAsBlob(file), basename(file));
+    return this.ask<ClipCard>(`/projects/${projectId}/clips`, { method: 'POST', body: form });
+  }
+
+  /** Resolves when the clip has been read, or could not be. */
+  async read(id: string): Promise<ClipCard> {
+    for (;;) {
+      const { body } = await this.ask<ClipCard>(`/clips/${id}`);
+      if (body.state === 'ready' || body.state === 'failed') return body;
+      await pause(50);
+    }
+  }
+
+  async stop(): Promise<void> {
+    this.process.kill('SIGTERM');
+    await new Promise((resolve) => this.process.once('exit', resolve));
+    await rm(this.folder, { recursive: true, force: true });
+  }
+}
