@@ -87,6 +87,8 @@ const asExpected = 0.9;
 const inFull = 0.82;
 /** So many frames the halves are left alone when they had nothing better to offer. */
 const restOfHalves = 4;
+/** Where the flow leads, what a search has confirmed holds for so many frames. */
+const confirmedFor = 4;
 /** And its confidence, where the flow of the picture led to. */
 const sureAsLed = 0.7;
 /** Likeness, and share of the box, asked of a point that was missing. */
@@ -150,6 +152,8 @@ export class PointTracker {
   private missing = 0;
   private frames = 0;
   private halvesAgain = 0;
+  /** The last time that a search led to where the point was found without it, and how that fitted. */
+  private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
   /** Where the last step thought the point would be before it looked. */
@@ -189,6 +193,7 @@ export class PointTracker {
     this.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
+    this.confirmed = null;
     this.lookalikes.forget();
     const area = this.cutAround(picture, this.active, this.current, this.searchReach());
     if (area) this.lookalikes.remember(this.search(this.active, area, this.current), template.centre);
@@ -344,13 +349,20 @@ export class PointTracker {
 
   /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
   private takeNear(picture: TrackPicture, { area, match }: Near, expected: Mat3, led: boolean): Match | null {
-    if (!match || !isGood(match)) return null;
+    if (!match || !(isGood(match) || (led && this.isConfirmed(match)))) return null;
     if (led && match.confidence < Math.max(sureAsLed, this.options.threshold)) return null;
     if (this.frames % watchInterval === 0) {
       const wide = this.cutAround(picture, this.active, expected, this.searchReach());
       if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(match));
     }
     return this.decide(match, area);
+  }
+
+  /** Whether a search said lately that a place so much like the point is the point. */
+  private isConfirmed({ credible, likeness, fit: { share } }: Match): boolean {
+    const { confirmed, frames } = this;
+    const lately = confirmed !== null && frames - confirmed.frame <= confirmedFor;
+    return lately && credible && likeness > confirmed.likeness - 0.05 && share > confirmed.share - 0.1;
   }
 
   /** The look that served last finds the place; of those that fit there the oldest decides. */
@@ -516,7 +528,10 @@ export class PointTracker {
       score - farPenalty * Math.hypot((x - middle.x) / reach.x, (y - middle.y) / reach.y);
     const ranked = [...peaks].sort((p, q) => worth(q) - worth(p)).slice(0, mostPlaces);
     // A search that leads to what was found without it has nothing to add.
-    if (direct?.credible && ranked.length > 0 && isAt(ranked[0], middleOf(direct))) return direct;
+    if (direct?.credible && ranked.length > 0 && isAt(ranked[0], middleOf(direct))) {
+      this.confirmed = { frame: this.frames, likeness: direct.likeness, share: direct.fit.share };
+      return direct;
+    }
     let best: Match | null = null;
     for (const { x, y } of ranked) {
       const pose = multiply(translation(x - middle.x, y - middle.y), expected);
