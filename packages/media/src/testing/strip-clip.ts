@@ -48,23 +48,26 @@ export async function makeStripClip(clip: StripClip): Promise<void> {
     ...tone,
     ...['-map', '0:v', ...(sound > 0 ? ['-map', '1:a'] : []), ...encode, '-y', path],
   ]);
+  const still = clip.position ? null : ground(width, height, 0, 0);
   for (let frame = 0; frame < frames; frame++) {
     const { x: left, y: top } = clip.position?.(frame) ?? { x: 0, y: 0 };
-    const picture = Buffer.alloc(width * height, 110);
-    const textured = !clip.covered?.(frame);
-    for (let y = 0; y < (textured ? height : blockSize); y++) {
-      for (let x = 0; x < width; x++) {
-        picture[y * width + x] =
-          y < blockSize
-            ? stripLevel(frame, floor(x / blockSize))
-            : round(texture(x + 0.5 - left, y + 0.5 - top));
-      }
-    }
+    const picture = clip.covered?.(frame)
+      ? Buffer.alloc(width * height, 110)
+      : Buffer.from(still ?? ground(width, height, left, top));
+    for (let x = 0; x < width; x++) picture[x] = stripLevel(frame, floor(x / blockSize));
+    for (let y = 1; y < blockSize; y++) picture.copyWithin(y * width, 0, width);
     if (!tool.process.stdin.write(picture))
       await Promise.race([once(tool.process.stdin, 'drain'), tool.done]);
   }
   tool.process.stdin.end();
   await tool.done;
+}
+
+function ground(width: number, height: number, left: number, top: number): Buffer {
+  const picture = Buffer.alloc(width * height);
+  for (let y = blockSize; y < height; y++)
+    for (let x = 0; x < width; x++) picture[y * width + x] = round(texture(x + 0.5 - left, y + 0.5 - top));
+  return picture;
 }
 
 const stripLevel = (frame: number, block: number): number =>
