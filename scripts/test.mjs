@@ -1,5 +1,5 @@
 // Every check there is: formatting and lint, unit tests, then the whole job in a browser. Ends with a count.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -22,9 +22,23 @@ function run(title, command, args, env = {}) {
   return status === 0;
 }
 
-function step(title, command, args) {
-  if (run(title, command, args)) passed++;
-  else failed++;
+/** Checks that do not wait for one another, at once; what they say is kept together. */
+async function together(checks) {
+  const check = ([title, command, args]) =>
+    new Promise((resolve) => {
+      const child = spawn(command, args, { cwd: root });
+      let said = '';
+      for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => (said += text));
+      child.on('error', (error) => (said += error.message));
+      child.on('close', (code) => {
+        console.log(`\n── ${title}\n${said}`);
+        resolve(code === 0);
+      });
+    });
+  for (const good of await Promise.all(checks.map(check))) {
+    if (good) passed++;
+    else failed++;
+  }
 }
 
 function finish() {
@@ -34,10 +48,12 @@ function finish() {
 
 const bin = (name) => join(root, 'node_modules/.bin', name);
 
-step('Lint', bin('eslint'), ['.']);
-step('Formatting', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
-step('Types of the page', bin('tsc'), ['-p', 'apps/web', '--noEmit']);
-step('Types of the browser tests', bin('tsc'), ['-p', 'e2e']);
+await together([
+  ['Lint', bin('eslint'), ['.']],
+  ['Formatting', bin('prettier'), ['--check', '--log-level', 'warn', '.']],
+  ['Types of the page', bin('tsc'), ['-p', 'apps/web', '--noEmit']],
+  ['Types of the browser tests', bin('tsc'), ['-p', 'e2e']],
+]);
 if (!run('The demo film', process.execPath, ['demo/dist/main.js', 'demo/clips'])) {
   failed++;
   finish();
