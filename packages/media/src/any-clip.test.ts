@@ -29,6 +29,9 @@ interface Source {
 }
 
 const x264 = ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '12'];
+const x265 = (parameters: string): string[] => [
+  ...['-c:v', 'libx265', '-preset', 'ultrafast', '-crf', '14', '-x265-params', parameters],
+];
 const sources: Source[] = [
   { name: 'b-frames and an edit list.mp4', encode: [...x264, '-g', '12', '-bf', '3', '-pix_fmt', 'yuv420p'] },
   {
@@ -49,51 +52,16 @@ const sources: Source[] = [
   },
   {
     name: 'hevc.mp4',
-    encode: [
-      '-c:v',
-      'libx265',
-      '-preset',
-      'ultrafast',
-      '-crf',
-      '14',
-      '-x265-params',
-      'log-level=error:keyint=12',
-      '-pix_fmt',
-      'yuv420p',
-    ],
+    encode: [...x265('log-level=error:keyint=12'), '-pix_fmt', 'yuv420p'],
   },
   {
     name: 'hevc ten bits.mov',
-    encode: [
-      '-c:v',
-      'libx265',
-      '-preset',
-      'ultrafast',
-      '-crf',
-      '14',
-      '-x265-params',
-      'log-level=error:keyint=12',
-      '-pix_fmt',
-      'yuv420p10le',
-      '-tag:v',
-      'hvc1',
-    ],
+    encode: [...x265('log-level=error:keyint=12'), '-pix_fmt', 'yuv420p10le', '-tag:v', 'hvc1'],
     bits: 10,
   },
   {
     name: 'hevc twelve bits.mkv',
-    encode: [
-      '-c:v',
-      'libx265',
-      '-preset',
-      'ultrafast',
-      '-crf',
-      '14',
-      '-x265-params',
-      'log-level=error',
-      '-pix_fmt',
-      'yuv422p12le',
-    ],
+    encode: [...x265('log-level=error'), '-pix_fmt', 'yuv422p12le'],
     bits: 12,
     subsampling: '422',
   },

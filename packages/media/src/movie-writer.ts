@@ -38,8 +38,8 @@ const copied = new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']);
 export function startMovie(options: MovieOptions): MovieWriter {
   const { clip, index, path, first, signal } = options;
   const rate = formatFrameRate(clip.frameRate);
-  const sound = soundOptions(options);
   const variable = isVariable(index, clip.frameRate);
+  const sound = soundOptions(options, variable);
   const tool = startFfmpeg(
     [
       ...['-loglevel', 'warning'],
@@ -113,13 +113,13 @@ function variableClock({ clip, index, first, last }: MovieOptions): string[] {
 const finestClock = 1_000_000;
 
 /** How the original's sound is taken over; null when it has none. */
-function soundOptions({ clip, index, first, last }: MovieOptions): string[] | null {
+function soundOptions({ clip, index, first, last }: MovieOptions, variable: boolean): string[] | null {
   if (clip.sound.length === 0) return null;
   // Without `-copyts` ffmpeg moves the file's first timestamp to 0; the picture's own start is later by this.
   const start = frameTime(index, first) - clip.fileStart;
   const whole = first === 0 && last === index.pts.length - 1 && Math.abs(start) < 0.001;
   if (whole && clip.sound.every((s) => copied.has(s.codec))) return ['-c:a', 'copy'];
-  const seconds = isVariable(index, clip.frameRate)
+  const seconds = variable
     ? timeSpan(index, first, last, clip.frameRate)
     : ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;
   const cut = `atrim=start=${start.toFixed(6)}:end=${(start + seconds).toFixed(6)}`;

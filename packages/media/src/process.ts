@@ -104,8 +104,7 @@ export function runTool(
     process.on('close', (code, killed) => {
       if (code === 0) resolve(output);
       else if (code === noSuchCommand) reject(missing(tool));
-      else if (killed && timeout)
-        reject(new MediaError(`${tool} took longer than ${(timeout ?? 0) / 1000} s.`));
+      else if (killed && timeout) reject(new MediaError(`${tool} took longer than ${timeout / 1000} s.`));
       else {
         const message = errors.trim().split('\n').pop() || `${tool} ended with code ${code}.`;
         reject(new MediaError(message, { cause: errors }));

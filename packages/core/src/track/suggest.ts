@@ -68,7 +68,7 @@ export function judgePlace(
     xy += gx[i] * gy[i];
     yy += gy[i] * gy[i];
   }
-  // Grain makes gradients too: half its variance in each direction.
+  // Grain makes gradients too.
   const noise = Math.max(template.grain, leastNoise ** 2);
   const grain = template.falseSlope * width * height;
   const spread = Math.hypot((xx - yy) / 2, xy);
