@@ -62,7 +62,10 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
   const size = { width: clip.width, height: clip.height };
   const { motion, correction, fit } = solveSteady(
     tracks.map((t) => t.samples),
-    { ...size, frames, framesPerSecond: framesPerSecond(clip.frameRate) },
+    {
+      ...{ ...size, frames, pixelAspect: clip.pixelAspect },
+      framesPerSecond: framesPerSecond(clip.frameRate),
+    },
     {
       mode: args.mode,
       smoothSeconds: args.smooth,

@@ -16,6 +16,8 @@ export interface ClipCard {
   error: string | null;
   width: number;
   height: number;
+  /** A pixel's width over its height, like "16:11". */
+  pixelAspect: string;
   /** Exact, like "30000/1001". */
   frameRate: string;
   /** 0 until the clip is ready. */

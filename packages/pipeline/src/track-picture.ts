@@ -1,4 +1,11 @@
-import { needsChroma, plainAnalysis, planeLayout, type Plane, type TrackPicture } from '@lurn/core';
+import {
+  needsChroma,
+  parsePixelAspect,
+  plainAnalysis,
+  planeLayout,
+  type Plane,
+  type TrackPicture,
+} from '@lurn/core';
 import type { Clip } from '@lurn/media';
 
 export type Planes = 'luma' | 'all';
@@ -11,6 +18,7 @@ export interface PictureFormat extends Pick<Clip, 'width' | 'height' | 'subsampl
   planes: Planes;
   matrix: TrackPicture['matrix'];
   range: 'limited' | 'full';
+  pixelAspect: number;
 }
 
 export function pictureFormat(clip: Clip, planes: Planes): PictureFormat {
@@ -20,6 +28,7 @@ export function pictureFormat(clip: Clip, planes: Planes): PictureFormat {
     ...{ width: clip.width, height: clip.height, subsampling: clip.subsampling, planes },
     matrix: space?.startsWith('bt2020') ? 'bt2020' : old ? 'bt601' : 'bt709',
     range: range === 'pc' ? 'full' : 'limited',
+    pixelAspect: parsePixelAspect(clip.pixelAspect),
   };
 }
 
@@ -30,6 +39,7 @@ export function asPicture(data: Uint8Array, format: PictureFormat): TrackPicture
     ...{ width, height, stride: width },
   });
   const [luma, u, v] = planeLayout(format);
-  const { planes, matrix, range } = format;
-  return planes === 'luma' ? plane(luma) : { ...plane(luma), chroma: [plane(u), plane(v)], matrix, range };
+  const { planes, matrix, range, pixelAspect } = format;
+  const seen = { ...plane(luma), pixelAspect };
+  return planes === 'luma' ? seen : { ...seen, chroma: [plane(u), plane(v)], matrix, range };
 }

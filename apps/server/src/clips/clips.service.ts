@@ -268,7 +268,7 @@ export class ClipsService {
 
 function card(row: ClipRow): ClipCard {
   const { id, projectId, name, state, error, frames, bytes, createdAt, media } = row;
-  const { width, height } = media;
+  const { width, height, pixelAspect } = media;
   return {
     id,
     projectId,
@@ -277,6 +277,7 @@ function card(row: ClipRow): ClipCard {
     error,
     width,
     height,
+    pixelAspect,
     frameRate: formatFrameRate(media.frameRate),
     frames,
     bytes,

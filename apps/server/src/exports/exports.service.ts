@@ -17,7 +17,10 @@ export class ExportsService {
   async solve({ row, media }: ReadyClip): Promise<SteadyResult> {
     const tracks = await this.clips.namedTracks(row.id, row.frames, { onlyUsed: true });
     const size = { width: media.width, height: media.height };
-    const clip = { ...size, frames: row.frames, framesPerSecond: framesPerSecond(media.frameRate) };
+    const clip = {
+      ...{ ...size, frames: row.frames, pixelAspect: media.pixelAspect },
+      framesPerSecond: framesPerSecond(media.frameRate),
+    };
     return steady(
       tracks.map((t) => t.samples),
       clip,

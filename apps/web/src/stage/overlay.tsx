@@ -86,7 +86,7 @@ function PathLine({
   return (
     <path
       d={d}
-      transform={`translate(${pane.shiftX} ${pane.shiftY}) scale(${pane.scale})`}
+      transform={`translate(${pane.shiftX} ${pane.shiftY}) scale(${pane.scaleX} ${pane.scaleY})`}
       fill="none"
       stroke={colour}
       strokeOpacity={faint ? 0.35 : 0.75}
@@ -114,8 +114,8 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   const { x, y } = moved ?? (sample as Sample);
   const template = sized?.template ?? track.template;
   const search = sized?.search ?? track.search;
-  const cx = pane.shiftX + pane.scale * x;
-  const cy = pane.shiftY + pane.scale * y;
+  const cx = pane.shiftX + pane.scaleX * x;
+  const cy = pane.shiftY + pane.scaleY * y;
   const state = sample ? sampleStateNames[sample.state] : 'placed';
   const lost = sample?.state === SampleState.lost;
   const stagePoint = (event: PointerEvent<SVGElement>): { x: number; y: number } => {
@@ -136,8 +136,11 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   const move = (event: PointerEvent<SVGElement>): void => {
     if (!moved) return;
     // Held Shift makes the hand ten times finer.
-    const gain = (event.shiftKey ? 0.1 : 1) / pane.scale;
-    const next = { x: moved.x + event.movementX * gain, y: moved.y + event.movementY * gain };
+    const gain = event.shiftKey ? 0.1 : 1;
+    const next = {
+      x: moved.x + (event.movementX * gain) / pane.scaleX,
+      y: moved.y + (event.movementY * gain) / pane.scaleY,
+    };
     setMoved(next);
     onAim({ ...next, pointer: stagePoint(event), box: template, colour });
   };
@@ -156,9 +159,9 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   const size = (event: PointerEvent<SVGElement>, { box }: Handle): void => {
     if (!sized) return;
     const p = stagePoint(event);
-    const full = (distance: number): number =>
-      Math.min(Math.max(Math.round((2 * Math.abs(distance)) / pane.scale), 7), 4001);
-    const next = { width: full(p.x - cx), height: full(p.y - cy) };
+    const full = (distance: number, scale: number): number =>
+      Math.min(Math.max(Math.round((2 * Math.abs(distance)) / scale), 7), 4001);
+    const next = { width: full(p.x - cx, pane.scaleX), height: full(p.y - cy, pane.scaleY) };
     if (box === 'template') {
       setSized({
         template: next,
@@ -182,10 +185,10 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
   };
 
   const rectangle = ({ width, height }: { width: number; height: number }) => ({
-    x: cx - (width * pane.scale) / 2,
-    y: cy - (height * pane.scale) / 2,
-    width: width * pane.scale,
-    height: height * pane.scale,
+    x: cx - (width * pane.scaleX) / 2,
+    y: cy - (height * pane.scaleY) / 2,
+    width: width * pane.scaleX,
+    height: height * pane.scaleY,
   });
   const inner = rectangle(template);
   const outer = rectangle(search);

@@ -23,7 +23,8 @@ export interface Pane {
   width: number;
   height: number;
   /** Clip (output) pixel → device pixel within the canvas. */
-  scale: number;
+  scaleX: number;
+  scaleY: number;
   shiftX: number;
   shiftY: number;
   /** Where a source pixel of the clip is shown; identity for the source itself. */
@@ -219,14 +220,14 @@ function pictureIn(pane: Pane, clip: Size) {
   return {
     left: Math.max(pane.x, Math.round(pane.shiftX)),
     top: Math.max(pane.y, Math.round(pane.shiftY)),
-    right: Math.min(pane.x + pane.width, Math.round(pane.shiftX + pane.scale * clip.width)),
-    bottom: Math.min(pane.y + pane.height, Math.round(pane.shiftY + pane.scale * clip.height)),
+    right: Math.min(pane.x + pane.width, Math.round(pane.shiftX + pane.scaleX * clip.width)),
+    bottom: Math.min(pane.y + pane.height, Math.round(pane.shiftY + pane.scaleY * clip.height)),
   };
 }
 
 /** WebGL's −1…1 from the frame as a unit square. */
 function deviceFromFrame(pane: Pane, clip: Size, canvas: Size): Mat3 {
-  const view: Mat3 = [pane.scale, 0, pane.shiftX, 0, pane.scale, pane.shiftY, 0, 0, 1];
+  const view: Mat3 = [pane.scaleX, 0, pane.shiftX, 0, pane.scaleY, pane.shiftY, 0, 0, 1];
   const device: Mat3 = [2 / canvas.width, 0, -1, 0, -2 / canvas.height, 1, 0, 0, 1];
   return multiply(device, multiply(view, multiply(pane.outputFromFrame, scaling(clip.width, clip.height))));
 }

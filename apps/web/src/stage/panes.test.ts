@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { layOut, stageViews, wholePicture, zoomAbout } from './panes';
 
-const clip = { width: 1920, height: 1080 };
+const clip = { width: 1920, height: 1080, pixelAspect: 1 };
 const stage = fc.record({
   width: fc.integer({ min: 300, max: 2400 }),
   height: fc.integer({ min: 200, max: 1400 }),
@@ -16,9 +16,9 @@ test('the whole picture fits its pane, in the middle of it', () => {
       (size, view) => {
         for (const pane of layOut(view, size, clip, wholePicture, 0.5)) {
           const left = pane.shiftX - pane.x;
-          const right = pane.x + pane.width - (pane.shiftX + pane.scale * clip.width);
+          const right = pane.x + pane.width - (pane.shiftX + pane.scaleX * clip.width);
           const top = pane.shiftY - pane.y;
-          const bottom = pane.y + pane.height - (pane.shiftY + pane.scale * clip.height);
+          const bottom = pane.y + pane.height - (pane.shiftY + pane.scaleY * clip.height);
           for (const room of [left, right, top, bottom]) expect(room).toBeGreaterThan(-1e-6);
           expect(left).toBeCloseTo(right, 6);
           expect(top).toBeCloseTo(bottom, 6);
@@ -30,12 +30,18 @@ test('the whole picture fits its pane, in the middle of it', () => {
   );
 });
 
+test('wide pixels are shown wide', () => {
+  const wide = { width: 1440, height: 1080, pixelAspect: 4 / 3 };
+  const [pane] = layOut('source', { width: 960, height: 540 }, wide, wholePicture, 0.5);
+  expect([pane.scaleX * 1440, pane.scaleY * 1080]).toEqual([960, 540]);
+});
+
 test('twin panes are alike and do not overlap, beside or above each other', () => {
   fc.assert(
     fc.property(stage, (size) => {
       const [source, steadied] = layOut('twin', size, clip, wholePicture, 0.5);
       expect([source.kind, steadied.kind]).toEqual(['source', 'steadied']);
-      expect(steadied.scale).toBe(source.scale);
+      expect(steadied.scaleX).toBe(source.scaleX);
       expect(steadied.x >= source.x + source.width || steadied.y >= source.y + source.height).toBe(true);
     }),
   );
@@ -47,10 +53,10 @@ test('a wipe shows both at the same place, the whole stage wide', () => {
   const size = { width: 900, height: 500 };
   const [source, steadied] = layOut('wipe', size, clip, wholePicture, 0.3);
   expect([source.width, steadied.x, steadied.width]).toEqual([270, 270, 630]);
-  expect([steadied.shiftX, steadied.shiftY, steadied.scale]).toEqual([
+  expect([steadied.shiftX, steadied.shiftY, steadied.scaleX]).toEqual([
     source.shiftX,
     source.shiftY,
-    source.scale,
+    source.scaleX,
   ]);
 });
 
@@ -66,8 +72,8 @@ test('zooming keeps the clip point under the cursor', () => {
         const [before] = layOut('twin', size, clip, look, 0.5);
         const [after] = layOut('twin', size, clip, zoomAbout(look, before, clip, x, y, factor), 0.5);
         const point = (pane: typeof before) => [
-          (x - pane.shiftX) / pane.scale,
-          (y - pane.shiftY) / pane.scale,
+          (x - pane.shiftX) / pane.scaleX,
+          (y - pane.shiftY) / pane.scaleY,
         ];
         expect(point(after)[0]).toBeCloseTo(point(before)[0], 6);
         expect(point(after)[1]).toBeCloseTo(point(before)[1], 6);

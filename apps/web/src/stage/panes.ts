@@ -9,12 +9,21 @@ export interface Rectangle {
   height: number;
 }
 
-/** A pane in CSS pixels with the way from clip pixels to CSS pixels: p ↦ scale·p + shift. */
+/** A pane in CSS pixels with the way from clip pixels to CSS pixels, each direction by itself: p ↦ scale·p + shift. */
 export interface PaneGeometry extends Rectangle {
   kind: 'source' | 'steadied';
-  scale: number;
+  /** More than `scaleY` where the clip's pixels are wider than they are high. */
+  scaleX: number;
+  scaleY: number;
   shiftX: number;
   shiftY: number;
+}
+
+/** A clip's size in its own pixels, and a pixel's width over its height. */
+export interface ShownSize {
+  width: number;
+  height: number;
+  pixelAspect: number;
 }
 
 /** How the person looks: magnification over fitting, and the clip point in the middle, as a share of its size. */
@@ -32,25 +41,28 @@ const gap = 10;
 export function layOut(
   view: StageView,
   stage: { width: number; height: number },
-  clip: { width: number; height: number },
+  clip: ShownSize,
   look: Look,
   wipe: number,
 ): PaneGeometry[] {
+  const across = clip.width * clip.pixelAspect;
   const place = (kind: PaneGeometry['kind'], area: Rectangle, window: Rectangle): PaneGeometry => {
-    const scale = Math.min(window.width / clip.width, window.height / clip.height) * look.zoom;
+    const scaleY = Math.min(window.width / across, window.height / clip.height) * look.zoom;
+    const scaleX = scaleY * clip.pixelAspect;
     return {
       ...area,
       kind,
-      scale,
-      shiftX: window.x + window.width / 2 - scale * clip.width * look.centreX,
-      shiftY: window.y + window.height / 2 - scale * clip.height * look.centreY,
+      scaleX,
+      scaleY,
+      shiftX: window.x + window.width / 2 - scaleX * clip.width * look.centreX,
+      shiftY: window.y + window.height / 2 - scaleY * clip.height * look.centreY,
     };
   };
   const whole = { x: 0, y: 0, ...stage };
   if (view === 'twin') {
     // Beside each other, or one above the other, whichever shows more.
-    const beside = Math.min((stage.width - gap) / 2 / clip.width, stage.height / clip.height);
-    const above = Math.min(stage.width / clip.width, (stage.height - gap) / 2 / clip.height);
+    const beside = Math.min((stage.width - gap) / 2 / across, stage.height / clip.height);
+    const above = Math.min(stage.width / across, (stage.height - gap) / 2 / clip.height);
     if (beside >= above) {
       const width = (stage.width - gap) / 2;
       const right = { x: width + gap, y: 0, width, height: stage.height };
@@ -76,14 +88,14 @@ export function layOut(
 export function zoomAbout(
   look: Look,
   pane: PaneGeometry,
-  clip: { width: number; height: number },
+  clip: ShownSize,
   x: number,
   y: number,
   factor: number,
 ): Look {
   const zoom = Math.min(Math.max(look.zoom * factor, 0.25), 40);
   const change = look.zoom / zoom;
-  const u = (x - pane.shiftX) / pane.scale / clip.width;
-  const v = (y - pane.shiftY) / pane.scale / clip.height;
+  const u = (x - pane.shiftX) / pane.scaleX / clip.width;
+  const v = (y - pane.shiftY) / pane.scaleY / clip.height;
   return { zoom, centreX: u + (look.centreX - u) * change, centreY: v + (look.centreY - v) * change };
 }

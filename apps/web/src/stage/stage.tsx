@@ -1,4 +1,4 @@
-import { framesPerSecond, parseFrameRate } from '@lurn/core';
+import { framesPerSecond, parseFrameRate, parsePixelAspect } from '@lurn/core';
 import {
   useEffect,
   useLayoutEffect,
@@ -17,6 +17,8 @@ import { fullFrame, Loupe } from './loupe';
 import { Overlay, type Aim } from './overlay';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import type { StageNews, StageOrder } from './stage-messages';
+
+const noClip = { id: '', width: 1, height: 1, frameRate: '25/1', pixelAspect: '1:1' };
 
 /** Milliseconds. */
 const restBeforeWarming = 400;
@@ -41,8 +43,11 @@ export function Stage() {
   const setAim = (next: Aim | null): void => setAimed(next && { aim: next, tool });
   const [panning, setPanning] = useState(false);
   const [area, setArea] = useState<Area | null>(null);
-  const { id, width, height, frameRate } = clip ?? { id: '', width: 1, height: 1, frameRate: '25/1' };
-  const picture = useMemo(() => ({ width, height }), [width, height]);
+  const { id, width, height, frameRate, pixelAspect: aspect } = clip ?? noClip;
+  const picture = useMemo(
+    () => ({ width, height, pixelAspect: parsePixelAspect(aspect) }),
+    [width, height, aspect],
+  );
   const panes = useMemo(
     () => (size.width > 0 ? layOut(view, size, picture, look, wipe) : []),
     [view, size, picture, look, wipe],
@@ -152,8 +157,8 @@ export function Stage() {
       (pane) => p.x >= pane.x && p.x < pane.x + pane.width && p.y >= pane.y && p.y < pane.y + pane.height,
     );
   const clipPoint = (pane: PaneGeometry, p: { x: number; y: number }) => ({
-    x: (p.x - pane.shiftX) / pane.scale,
-    y: (p.y - pane.shiftY) / pane.scale,
+    x: (p.x - pane.shiftX) / pane.scaleX,
+    y: (p.y - pane.shiftY) / pane.scaleY,
   });
 
   const onWheel = (event: WheelEvent): void => {
@@ -202,12 +207,12 @@ export function Stage() {
       return setArea({ ...area, right: x, bottom: y });
     }
     if (!panning) return;
-    const { scale } = panes[0];
+    const { scaleX, scaleY } = panes[0];
     useEditor.setState({
       look: {
         ...look,
-        centreX: look.centreX - event.movementX / scale / width,
-        centreY: look.centreY - event.movementY / scale / height,
+        centreX: look.centreX - event.movementX / scaleX / width,
+        centreY: look.centreY - event.movementY / scaleY / height,
       },
     });
   };
@@ -279,10 +284,10 @@ function Areas({ pane, drawn }: { pane: PaneGeometry; drawn: Area | null }) {
       {(drawn ? [...areas, upright(drawn)] : areas).map(({ kind, left, top, right, bottom }, i) => (
         <rect
           key={i}
-          x={pane.shiftX + pane.scale * left}
-          y={pane.shiftY + pane.scale * top}
-          width={pane.scale * (right - left)}
-          height={pane.scale * (bottom - top)}
+          x={pane.shiftX + pane.scaleX * left}
+          y={pane.shiftY + pane.scaleY * top}
+          width={pane.scaleX * (right - left)}
+          height={pane.scaleY * (bottom - top)}
           fill={kind === 'within' ? '#8fd3c7' : 'url(#keep-out)'}
           fillOpacity={kind === 'within' ? 0.14 : 1}
           stroke={kind === 'within' ? '#8fd3c7' : '#ef7a63'}

@@ -103,6 +103,7 @@ function solve(): void {
       width: clip.width,
       height: clip.height,
       frames: clip.frames,
+      pixelAspect: clip.pixelAspect,
       framesPerSecond: framesPerSecond(parseFrameRate(clip.frameRate)),
     },
     settings: steady,

@@ -58,6 +58,25 @@ export const translation = (x: number, y: number): Mat3 => [1, 0, x, 0, 1, y, 0,
 
 export const scaling = (x: number, y: number): Mat3 => [x, 0, 0, 0, y, 0, 0, 0, 1];
 
+/**
+ * A matrix of square-pixel space as one of clip pixels, which are `pixelAspect` times as wide as high; x in square
+ * pixels is x in clip pixels times that.
+ */
+export const fromSquarePixels = (m: Mat3, pixelAspect: number): Mat3 =>
+  pixelAspect === 1
+    ? m
+    : [
+        m[0],
+        m[1] / pixelAspect,
+        m[2] / pixelAspect,
+        m[3] * pixelAspect,
+        m[4],
+        m[5],
+        m[6] * pixelAspect,
+        m[7],
+        m[8],
+      ];
+
 /** True when the last row is 0 0 1: no perspective. */
 export const isAffine = (m: Mat3): boolean => m[6] === 0 && m[7] === 0 && m[8] === 1;
 

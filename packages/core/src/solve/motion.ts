@@ -1,13 +1,15 @@
-import type { Mat3, Point } from '../geometry/mat3.js';
+import { fromSquarePixels, type Mat3, type Point } from '../geometry/mat3.js';
 import { similarityMatrix, type Similarity } from '../geometry/similarity.js';
 
 /**
  * Per frame, where the points of the reference frame stand: as a similarity about `pivot`, a column per
- * parameter. At the reference frame all columns are still (0, 0, 0, 1).
+ * parameter. At the reference frame all columns are still (0, 0, 0, 1). Columns and pivot are in square pixels.
  */
 export interface Motion {
   frames: number;
   referenceFrame: number;
+  /** A clip pixel's width over its height. */
+  pixelAspect: number;
   /** `translation` when never more than one track was seen at once. */
   model: 'translation' | 'similarity';
   pivot: Point;
@@ -26,6 +28,7 @@ export function stillMotion(frames: number, referenceFrame: number, pivot: Point
   return {
     frames,
     referenceFrame,
+    pixelAspect: 1,
     model: 'translation',
     pivot,
     x: new Float64Array(frames),
@@ -44,6 +47,6 @@ export const motionAt = (motion: Motion, frame: number): Similarity => ({
   scale: motion.scale[frame],
 });
 
-/** The matrix that takes a point of the reference frame to where it stands in `frame`. */
+/** The matrix that takes a point of the reference frame to where it stands in `frame`, clip pixels both. */
 export const frameFromReference = (motion: Motion, frame: number): Mat3 =>
-  similarityMatrix(motionAt(motion, frame), motion.pivot);
+  fromSquarePixels(similarityMatrix(motionAt(motion, frame), motion.pivot), motion.pixelAspect);

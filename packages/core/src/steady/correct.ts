@@ -1,4 +1,4 @@
-import { invert, multiply } from '../geometry/mat3.js';
+import { fromSquarePixels, invert, multiply } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { Motion } from '../solve/motion.js';
 import { smoothGaussian } from './smooth.js';
@@ -27,9 +27,9 @@ export interface Curves {
 }
 
 export interface Correction {
-  /** Nine numbers a frame: frame k → steadied picture, before framing. */
+  /** Nine numbers a frame: frame k → steadied picture, before framing, clip pixels. */
   matrices: Float64Array;
-  /** The motion as it will be seen in the steadied picture. */
+  /** The motion as it will be seen in the steadied picture, square pixels. */
   intended: Curves;
 }
 
@@ -69,7 +69,7 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
       { x: left.x[k], y: left.y[k], rotation: left.rotation[k], scale: Math.exp(left.logScale[k]) },
       motion.pivot,
     );
-    matrices.set(multiply(s, invert(m)), 9 * k);
+    matrices.set(fromSquarePixels(multiply(s, invert(m)), motion.pixelAspect), 9 * k);
   }
   return {
     matrices,

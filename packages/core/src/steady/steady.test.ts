@@ -1,10 +1,10 @@
 import { expect, test } from '@jest/globals';
-import { apply, matrixAt } from '../geometry/mat3.js';
+import { apply, fromSquarePixels, matrixAt } from '../geometry/mat3.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { noFraming } from '../framing/framing.js';
 import { steady, type SteadySettings } from './steady.js';
 
-const clip = { width: 1920, height: 1080, frames: 50, framesPerSecond: 25 };
+const clip = { width: 1920, height: 1080, frames: 50, framesPerSecond: 25, pixelAspect: '1:1' };
 
 /** Two points on something that pans evenly, turns a little and shakes. */
 function tracks(): Samples[] {
@@ -75,4 +75,26 @@ test('the fit, applied, leaves no bare edge; unframed, the worst one is named fi
   expect(unframed.bare[0].edge).toBe('right');
   const framed = steady(tracks(), clip, { ...settings, framing: unframed.fit?.framing ?? noFraming });
   expect(framed.bare).toEqual([]);
+});
+
+test('wide pixels are held as the same picture in square ones is', () => {
+  const square = tracks();
+  const wide = square.map((track) => {
+    const squeezed = track.copy();
+    squeezed.x.forEach((x, i) => (squeezed.x[i] = x / 1.5));
+    return squeezed;
+  });
+  const all = steady(square, clip, settings);
+  const squeezed = steady(wide, { ...clip, width: 1280, pixelAspect: '3:2' }, settings);
+  for (let k = 0; k < clip.frames; k++) {
+    const expected = fromSquarePixels(matrixAt(all.correction.matrices, k), 1.5);
+    matrixAt(squeezed.correction.matrices, k).forEach((v, i) => expect(v).toBeCloseTo(expected[i], 9));
+  }
+  // The same features stand still; a turn taken for one of the squeezed grid would leave pixels of shake.
+  for (const track of wide) {
+    for (let k = 0; k < clip.frames; k++) {
+      const p = apply(matrixAt(squeezed.placements, k), track.x[k], track.y[k]);
+      expect(Math.hypot(p.x - track.x[10], p.y - track.y[10])).toBeLessThan(1e-3);
+    }
+  }
 });

@@ -1,8 +1,9 @@
+import { parsePixelAspect } from '../geometry/pixel-aspect.js';
 import { bareEdges, place, type BareEdge, type Framing, type PictureSize } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
 import type { Motion } from '../solve/motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
-import type { Samples } from '../track/samples.js';
+import { Samples } from '../track/samples.js';
 import { correct, type Channels, type Correction } from './correct.js';
 
 /** All a person chooses about steadying one clip. */
@@ -20,6 +21,8 @@ export interface SteadySettings {
 export interface SteadyClip extends PictureSize {
   frames: number;
   framesPerSecond: number;
+  /** A pixel's width over its height, like "16:11". */
+  pixelAspect: string;
 }
 
 export interface SteadyResult {
@@ -33,14 +36,25 @@ export interface SteadyResult {
   bare: BareEdge[];
 }
 
-/** From tracks to placements: solve, correct, frame. Light enough to run again for every slider move. */
+/**
+ * From tracks to placements: solve, correct, frame. Light enough to run again for every slider move. What turns
+ * keeps its shape only where pixels are square: the motion is solved there, placements are in clip pixels again.
+ */
 export function steady(tracks: readonly Samples[], clip: SteadyClip, settings: SteadySettings): SteadyResult {
-  const motion = solveMotion(tracks, {
+  const pixelAspect = parsePixelAspect(clip.pixelAspect);
+  const square = pixelAspect === 1 ? tracks : tracks.map((track) => widened(track, pixelAspect));
+  const motion = solveMotion(square, {
     frames: clip.frames,
     referenceFrame: settings.referenceFrame,
-    fallbackPivot: { x: clip.width / 2, y: clip.height / 2 },
+    fallbackPivot: { x: (clip.width * pixelAspect) / 2, y: clip.height / 2 },
   });
-  return steadyMotion(motion, clip, settings);
+  return steadyMotion({ ...motion, pixelAspect }, clip, settings);
+}
+
+function widened(track: Samples, by: number): Samples {
+  const wide = track.copy();
+  wide.x.forEach((x, i) => (wide.x[i] = x * by));
+  return wide;
 }
 
 /** The part of `steady` after the solving, for a motion that is known already. */

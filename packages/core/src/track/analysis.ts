@@ -34,6 +34,8 @@ export interface TrackPicture extends Plane {
   /** U and V, needed where a colour channel is looked at. */
   chroma?: readonly [Plane, Plane];
   matrix?: ColourMatrix;
+  /** A pixel's width over its height; 1 when left out. */
+  pixelAspect?: number;
   range?: 'limited' | 'full';
 }
 

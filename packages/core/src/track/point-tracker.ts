@@ -169,6 +169,11 @@ export class PointTracker {
     private readonly goesOn = false,
   ) {}
 
+  /** A pixel's width over its height. */
+  private get aspect(): number {
+    return this.looks[0]?.template.aspect ?? 1;
+  }
+
   get ready(): boolean {
     return this.looks.length > 0;
   }
@@ -331,7 +336,7 @@ export class PointTracker {
   }
 
   private turn(pose = this.current): { rotation: number; scale: number } {
-    const { rotation, scale } = turnAt(pose, this.offset.x, this.offset.y);
+    const { rotation, scale } = turnAt(pose, this.offset.x, this.offset.y, this.aspect);
     return { rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
   }
 
@@ -481,7 +486,7 @@ export class PointTracker {
 
   /** How far a turned and grown box reaches beyond an upright one, against its longer side. */
   private overhang(pose: Mat3): number {
-    const { rotation, scale } = turnAt(pose, 0, 0);
+    const { rotation, scale } = turnAt(pose, 0, 0, this.aspect);
     const turned = Math.abs(Math.sin(rotation)) + Math.abs(Math.cos(rotation));
     return Math.min(Math.max((scale * turned - 1) / 2, 0), 1.5);
   }
@@ -588,8 +593,8 @@ export class PointTracker {
 
   /** From one frame to the next nothing turns or grows by more than a little. */
   private plausible(next: Mat3): boolean {
-    const before = turnAt(this.current, 0, 0);
-    const after = turnAt(next, 0, 0);
+    const before = turnAt(this.current, 0, 0, this.aspect);
+    const after = turnAt(next, 0, 0, this.aspect);
     const ratio = Math.abs(Math.log(after.scale / before.scale));
     const angle = Math.abs(after.rotation - before.rotation);
     const slack = 1 + 0.3 * this.missing;

@@ -151,7 +151,7 @@ export function refine(
 
     // The template moved by `step`; the picture's motion takes the inverse of that.
     exposure = { gain: gain * (1 + step[1]), bias: bias + gain * step[0] };
-    matrix = multiply(matrix, invert(increment(shape, step.subarray(exposureRows), reach)));
+    matrix = multiply(matrix, invert(increment(shape, step.subarray(exposureRows), reach, template.aspect)));
     matrix = matrix.map((value) => value / matrix[8]) as unknown as Mat3;
     const away = Math.hypot(matrix[2] - start[2], matrix[5] - start[5]);
     const size = Math.abs(matrix[0] * matrix[4] - matrix[1] * matrix[3]);

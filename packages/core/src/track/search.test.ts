@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
+import { fromSquarePixels, multiply, translation, type Mat3 } from '../geometry/mat3.js';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
 import { kernelModule } from '../testing/kernel-module.js';
@@ -148,6 +148,33 @@ test.each(Object.entries(motions))('%s: the whole motion of the box is recovered
   expect(rotation).toBeCloseTo(turned, 2);
   expect(scale).toBeCloseTo(grown, 2);
 });
+
+test.each(['rotation', 'similarity'] as const)(
+  '%s is found as a turn on the screen where pixels are wide',
+  (shape) => {
+    const aspect = 16 / 11;
+    const angle = 0.12;
+    const turned = fromSquarePixels([cos(angle), -sin(angle), 0, sin(angle), cos(angle), 0, 0, 0, 1], aspect);
+    const [a, b, , d, e] = turned;
+    const moved = areaOf(
+      shot((x, y) => {
+        // The inverse of a turn is the turn back: its off-diagonal numbers change sign.
+        const [u, v] = [x - 90.5, y - 70.5];
+        return [90.5 + a * u - b * v, 70.5 - d * u + e * v];
+      }),
+    );
+    const picture = { ...shot(), pixelAspect: aspect };
+    const template = cutTemplate(kernels, picture, { x: 90.5, y: 70.5 }, { width: 41, height: 41 }, shape);
+    const fit = refine(kernels, template, moved, translation(90.5, 70.5), null);
+    expect(fit).not.toBeNull();
+    const found = turnAt(fit?.matrix ?? still, 0, 0, aspect);
+    expect(found.rotation).toBeCloseTo(angle, 3);
+    expect(found.scale).toBeCloseTo(1, 3);
+    // Corners of the box; a turn of the squeezed grid itself would miss them by half a pixel and more.
+    const [fx, fy] = [fit?.matrix[0] ?? 0, fit?.matrix[3] ?? 0].map((v) => 20 * v);
+    expect(hypot(fx - 20 * a, fy - 20 * d)).toBeLessThan(0.06);
+  },
+);
 
 function inverted([a, b, c, d, e, f, g, h, i]: Mat3): Mat3 {
   const adjugate = [

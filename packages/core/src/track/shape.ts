@@ -15,7 +15,8 @@ export const parameterCount: Record<Shape, number> = {
 
 /**
  * How a pixel with gradient (gx, gy) at (u, v) from the box's centre answers to each parameter: the steepest
- * descent images of Baker & Matthews 2004, one number a parameter, lengths in units of `reach`.
+ * descent images of Baker & Matthews 2004, one number a parameter, lengths in units of `reach`. Turning is meant
+ * on the screen: where pixels are `aspect` times as wide as high it slants the grid.
  */
 export function steepestDescent(
   shape: Shape,
@@ -24,6 +25,7 @@ export function steepestDescent(
   u: number,
   v: number,
   reach: number,
+  aspect: number,
   out: number[],
 ): void {
   const x = u / reach;
@@ -31,7 +33,7 @@ export function steepestDescent(
   out[0] = gx;
   out[1] = gy;
   const grow = gx * x + gy * y;
-  const turn = gy * x - gx * y;
+  const turn = gy * x * aspect - (gx * y) / aspect;
   if (shape === 'rotation') out[2] = turn;
   else if (shape === 'similarity') {
     out[2] = grow;
@@ -47,7 +49,7 @@ export function steepestDescent(
 }
 
 /** The motion of the box that small parameters `p` stand for. */
-export function increment(shape: Shape, p: ArrayLike<number>, reach: number): Mat3 {
+export function increment(shape: Shape, p: ArrayLike<number>, reach: number, aspect: number): Mat3 {
   const r = 1 / reach;
   switch (shape) {
     case 'shift':
@@ -55,10 +57,10 @@ export function increment(shape: Shape, p: ArrayLike<number>, reach: number): Ma
     case 'rotation': {
       const c = Math.cos(p[2] * r);
       const s = Math.sin(p[2] * r);
-      return [c, -s, p[0], s, c, p[1], 0, 0, 1];
+      return [c, -s / aspect, p[0], s * aspect, c, p[1], 0, 0, 1];
     }
     case 'similarity':
-      return [1 + p[2] * r, -p[3] * r, p[0], p[3] * r, 1 + p[2] * r, p[1], 0, 0, 1];
+      return [1 + p[2] * r, (-p[3] * r) / aspect, p[0], p[3] * r * aspect, 1 + p[2] * r, p[1], 0, 0, 1];
     case 'affine':
       return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], 0, 0, 1];
     case 'perspective':
@@ -66,12 +68,15 @@ export function increment(shape: Shape, p: ArrayLike<number>, reach: number): Ma
   }
 }
 
-/** The turn (radians) and growth that a matrix has at (x, y): the nearest similarity to its derivative there. */
-export function turnAt(m: Mat3, x: number, y: number): { rotation: number; scale: number } {
+/**
+ * The turn (radians) and growth on the screen that a matrix of clip pixels has at (x, y): the nearest similarity to
+ * its derivative there.
+ */
+export function turnAt(m: Mat3, x: number, y: number, aspect = 1): { rotation: number; scale: number } {
   const w = m[6] * x + m[7] * y + m[8];
   const px = (m[0] * x + m[1] * y + m[2]) / w;
   const py = (m[3] * x + m[4] * y + m[5]) / w;
   const along = (m[0] - px * m[6] + m[4] - py * m[7]) / w;
-  const across = (m[3] - py * m[6] - m[1] + px * m[7]) / w;
+  const across = ((m[3] - py * m[6]) / aspect - (m[1] - px * m[7]) * aspect) / w;
   return { rotation: Math.atan2(across, along), scale: Math.hypot(along, across) / 2 };
 }

@@ -19,6 +19,8 @@ export interface Template {
   shape: Shape;
   /** Half the box's diagonal: the length that parameters of motion are counted in. */
   reach: number;
+  /** A pixel's width over its height. */
+  aspect: number;
   mean: number;
   /** Variance of its noise, at most: fine texture counts as noise. */
   grain: number;
@@ -79,6 +81,7 @@ export function cutTemplate(
   const levels = kernels.floats(level, count).fill(NaN);
   const images = kernels.floats(descent, count * rows).fill(0);
   const reach = Math.hypot(halfW, halfH);
+  const aspect = picture.pixelAspect ?? 1;
   const { bounds } = surround;
   const grain = noiseVariance(kernels, surround, margin, width, height);
   const filter = slopeFilterFor(pixels, across, margin, width, height, grain);
@@ -100,7 +103,7 @@ export function cutTemplate(
       takeSlope(pixels, pixel, across, filter, slope);
       const { x: gx, y: gy } = slope;
       energy += gx * gx + gy * gy;
-      steepestDescent(shape, gx, gy, u, v, reach, answer);
+      steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
       images[out] = 1;
       for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];
     }
@@ -118,6 +121,7 @@ export function cutTemplate(
     centre,
     shape,
     reach,
+    aspect,
     mean,
     grain,
     falseSlope: filter.passes * grain,
