@@ -1,4 +1,4 @@
-export { warpPlane } from './warp';
+export { warpDeepPlane, warpPlane } from './warp';
 export { correlate, halvePlane, packTemplate, quantise } from './correlation';
 export { gather, medianResidual, moments, samplePatch, stripSums } from './registration';
 export { cornerCells, flow } from './flow';

@@ -1,4 +1,4 @@
-// Resampling of one 8-bit plane. Pointers only: the caller owns the memory, which several threads share.
+// Resampling of one plane, of 8 or of more bits. Pointers only: the caller owns the memory, which several threads share.
 // The picture is made eight pixels at a time where a small turn lets sixteen bytes a row hold every tap
 // (Catmull-Rom or linear weights in 2.14 fixed point, multiplied in pairs); borders, large turns and
 // perspective go the general way, pixel by pixel.
@@ -25,6 +25,12 @@ function tapWeights(t: f32, cubic: bool): v128 {
     2 * t2 + 0.5 * (t - 3 * t3),
     0.5 * (t3 - t2),
   );
+}
+
+// @ts-ignore: decorator
+@inline
+function laneSum(v: v128): f32 {
+  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3);
 }
 
 /** Four bytes as four floats. */
@@ -69,10 +75,7 @@ function sampleAny(src: usize, width: i32, height: i32, stride: i32, u: f64, v: 
   sum = f32x4.add(sum, f32x4.mul(r1, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
   sum = f32x4.add(sum, f32x4.mul(r2, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
   sum = f32x4.add(sum, f32x4.mul(r3, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
-  sum = f32x4.mul(sum, wx);
-  const level =
-    f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3);
-  return <u8>min<f32>(max<f32>(level + 0.5, 0), 255);
+  return <u8>min<f32>(max<f32>(laneSum(f32x4.mul(sum, wx)) + 0.5, 0), 255);
 }
 
 // @ts-ignore: decorator
@@ -342,6 +345,74 @@ export function warpPlane(
       const py = (m3 * cx + m4 * cy + m5) / w;
       const inside = w > 0.0 && px >= left && px <= right && py >= top && py <= bottom;
       store<u8>(row + x, inside ? sampleAny(src, width, height, stride, px, py, cubic) : <u8>fill);
+    }
+  }
+}
+
+/** Four 16-bit levels as floats. */
+// @ts-ignore: decorator
+@inline
+function fourDeep(levels: v128): v128 {
+  return f32x4.convert_i32x4_u(i32x4.extend_low_i16x8_u(levels));
+}
+
+/** Four neighbours of a row of 16-bit levels from column `ix`, the border pixel repeated. */
+function fourDeepClamped(row: usize, ix: i32, width: i32): v128 {
+  return f32x4(
+    <f32>load<u16>(row + 2 * clampIndex(ix, width)),
+    <f32>load<u16>(row + 2 * clampIndex(ix + 1, width)),
+    <f32>load<u16>(row + 2 * clampIndex(ix + 2, width)),
+    <f32>load<u16>(row + 2 * clampIndex(ix + 3, width)),
+  );
+}
+
+/**
+ * `warpPlane` for planes of 16-bit levels up to `most`. Strides are bytes. Four taps a row are weighed at once, all
+ * pixels the general way.
+ */
+export function warpDeepPlane(
+  src: usize, width: i32, height: i32, stride: i32,
+  dst: usize, dstWidth: i32, dstStride: i32, rowFrom: i32, rowTo: i32,
+  left: f64, top: f64, right: f64, bottom: f64, cubic: bool, fill: i32, most: i32,
+  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
+): void {
+  const affine = m6 == 0.0 && m7 == 0.0 && m8 == 1.0;
+  const brightest = <f32>most;
+  for (let y = rowFrom; y < rowTo; y++) {
+    const row = dst + y * dstStride;
+    const cy = <f64>y + 0.5;
+    for (let x = 0; x < dstWidth; x++) {
+      const cx = <f64>x + 0.5;
+      const w = affine ? 1.0 : m6 * cx + m7 * cy + m8;
+      const u = (m0 * cx + m1 * cy + m2) / w;
+      const v = (m3 * cx + m4 * cy + m5) / w;
+      if (!(w > 0.0 && u >= left && u <= right && v >= top && v <= bottom)) {
+        store<u16>(row + 2 * x, <u16>fill);
+        continue;
+      }
+      const ix = <i32>(u + 0.5) - 1;
+      const iy = <i32>(v + 0.5) - 1;
+      const wx = tapWeights(<f32>(u - 0.5 - <f64>ix), cubic);
+      const wy = tapWeights(<f32>(v - 0.5 - <f64>iy), cubic);
+      const x0 = ix - 1;
+      let r0: v128, r1: v128, r2: v128, r3: v128;
+      if (x0 >= 0 && x0 + 3 < width && iy >= 1 && iy + 2 < height) {
+        const at = src + (iy - 1) * stride + 2 * x0;
+        r0 = fourDeep(v128.load64_zero(at));
+        r1 = fourDeep(v128.load64_zero(at + stride));
+        r2 = fourDeep(v128.load64_zero(at + 2 * stride));
+        r3 = fourDeep(v128.load64_zero(at + 3 * stride));
+      } else {
+        r0 = fourDeepClamped(src + clampIndex(iy - 1, height) * stride, x0, width);
+        r1 = fourDeepClamped(src + clampIndex(iy, height) * stride, x0, width);
+        r2 = fourDeepClamped(src + clampIndex(iy + 1, height) * stride, x0, width);
+        r3 = fourDeepClamped(src + clampIndex(iy + 2, height) * stride, x0, width);
+      }
+      let sum = f32x4.mul(r0, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
+      sum = f32x4.add(sum, f32x4.mul(r1, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
+      sum = f32x4.add(sum, f32x4.mul(r2, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
+      sum = f32x4.add(sum, f32x4.mul(r3, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
+      store<u16>(row + 2 * x, <u16>min<f32>(max<f32>(laneSum(f32x4.mul(sum, wx)) + 0.5, 0), brightest));
     }
   }
 }

@@ -262,37 +262,43 @@ describe.each(sources)('$name', (source) => {
   });
 });
 
-describe.each(sources.filter(({ name }) => /variable|wide|late start|with sound|film rate/.test(name)))(
-  '$name, exported',
-  ({ name, sound }) => {
-    test.each([
-      { first: 0, last: 13 },
-      { first: 3, last: 10 },
-    ])('frames $first to $last keep their times, their shape and their sound', async ({ first, last }) => {
-      const clip = await openClip(join(folder, name));
-      const index = await indexClip(clip);
-      const path = join(folder, `${name}.${first}.out.mp4`);
-      const movie = startMovie({ path, clip, index, first, last });
-      const slot = new Uint8Array(frameBytes(clip, 'all'));
-      for await (const { data } of readFrames(clip, { first, last, index, planes: 'all', slot: () => slot }))
-        await movie.write(data);
-      await movie.finish();
-      const made = await openClip(path);
-      const madeIndex = await indexClip(made);
-      const count = last - first + 1;
-      expect(await numbers(made, madeIndex, 0, count - 1)).toEqual(
-        Array.from({ length: count }, (_, i) => first + i),
-      );
-      const since = (of: ClipIndex, from: number, k: number): number =>
-        frameTime(of, from + k) - frameTime(of, from);
-      for (let k = 0; k < count; k++)
-        // Half a tick of the exported clock, or, at an even rate, the rounding of the original's milliseconds.
-        expect(Math.abs(since(madeIndex, 0, k) - since(index, first, k))).toBeLessThan(6e-6);
-      expect(made.pixelAspect).toBe(clip.pixelAspect);
-      expect(made.sound).toHaveLength(sound ? 1 : 0);
-    });
-  },
-);
+describe.each(
+  sources.filter(({ name }) => /variable|wide|late start|with sound|film rate|bits|red green/.test(name)),
+)('$name, exported', ({ name, sound }) => {
+  test.each([
+    { first: 0, last: 13 },
+    { first: 3, last: 10 },
+  ])('frames $first to $last keep their times, their shape and their sound', async ({ first, last }) => {
+    const clip = await openClip(join(folder, name));
+    const index = await indexClip(clip);
+    const path = join(folder, `${name}.${first}.out.mp4`);
+    const movie = startMovie({ path, clip, index, first, last });
+    const slot = new Uint8Array(frameBytes(clip, 'exported'));
+    for await (const { data } of readFrames(clip, {
+      first,
+      last,
+      index,
+      planes: 'exported',
+      slot: () => slot,
+    }))
+      await movie.write(data);
+    await movie.finish();
+    const made = await openClip(path);
+    const madeIndex = await indexClip(made);
+    const count = last - first + 1;
+    expect(await numbers(made, madeIndex, 0, count - 1)).toEqual(
+      Array.from({ length: count }, (_, i) => first + i),
+    );
+    const since = (of: ClipIndex, from: number, k: number): number =>
+      frameTime(of, from + k) - frameTime(of, from);
+    for (let k = 0; k < count; k++)
+      // Half a tick of the exported clock, or, at an even rate, the rounding of the original's milliseconds.
+      expect(Math.abs(since(madeIndex, 0, k) - since(index, first, k))).toBeLessThan(6e-6);
+    expect(made.pixelAspect).toBe(clip.pixelAspect);
+    expect([made.bits, made.subsampling]).toEqual([clip.bits > 8 ? 10 : 8, clip.subsampling]);
+    expect(made.sound).toHaveLength(sound ? 1 : 0);
+  });
+});
 
 /** Writes into an MP4's track header that it is to be shown turned to the right, as a telephone does. */
 async function turn(path: string): Promise<void> {

@@ -114,17 +114,7 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
     bits: bitDepth(pixelFormat, video.bits_per_raw_sample),
     subsampling: subsampling(pixelFormat),
     siting: video.chroma_location === 'center' || pixelFormat.startsWith('yuvj') ? 'center' : 'left',
-    colour: {
-      range:
-        video.color_range === 'pc' || pixelFormat.startsWith('yuvj')
-          ? 'pc'
-          : video.color_range === 'tv'
-            ? 'tv'
-            : null,
-      space: known(video.color_space, ['unknown', 'reserved', 'gbr']),
-      primaries: known(video.color_primaries, ['unknown', 'reserved']),
-      transfer: known(video.color_transfer, ['unknown', 'reserved']),
-    },
+    colour: colourTags(video, pixelFormat),
     sound: streams
       .filter((s) => s.codec_type === 'audio')
       .map((s) => ({
@@ -134,6 +124,20 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
       })),
     duration: Number.isFinite(Number(probe.format?.duration)) ? Number(probe.format?.duration) : null,
     fileStart: Number(probe.format?.start_time ?? 0) || 0,
+  };
+}
+
+function colourTags(video: ProbeStream, pixelFormat: string): ColourTags {
+  const others = {
+    primaries: known(video.color_primaries, ['unknown', 'reserved']),
+    transfer: known(video.color_transfer, ['unknown', 'reserved']),
+  };
+  if (isRgb(pixelFormat)) return { ...others, range: 'tv', space: 'bt709' };
+  const full = video.color_range === 'pc' || pixelFormat.startsWith('yuvj');
+  return {
+    ...others,
+    range: full ? 'pc' : video.color_range === 'tv' ? 'tv' : null,
+    space: known(video.color_space, ['unknown', 'reserved']),
   };
 }
 
@@ -161,7 +165,21 @@ function subsampling(pixelFormat: string): Subsampling {
   return '420';
 }
 
-/** The 8-bit planar format that the clip's pictures are worked on in; its own where it has one. */
+/** The 8-bit planar format that the clip's pictures are looked at in; its own where it has one. */
 export function workingFormat(clip: Clip): string {
   return (clip.pixelFormat.startsWith('yuvj') ? 'yuvj' : 'yuv') + clip.subsampling + 'p';
 }
+
+/** Bits a level in the exported movie: ten for all that has more than eight, the most its encoder takes. */
+export const exportBits = (clip: Pick<Clip, 'bits'>): 8 | 10 => (clip.bits > 8 ? 10 : 8);
+
+/** The planar format that pictures are exported in. */
+export const exportFormat = (clip: Clip): string =>
+  exportBits(clip) === 8 ? workingFormat(clip) : `yuv${clip.subsampling}p10le`;
+
+/** Pictures of red, green and blue are worked on as luma and chroma of this kind. */
+export const isRgb = (pixelFormat: string): boolean => /rgb|bgr|gbr|pal8/.test(pixelFormat);
+
+/** What a decoded picture goes through before its format is set: the matrix that `colour` names. */
+export const colourMatrix = (clip: Clip): string[] =>
+  isRgb(clip.pixelFormat) ? ['scale=out_color_matrix=bt709:out_range=tv'] : [];

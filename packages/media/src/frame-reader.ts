@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { pictureBytes } from '@lurn/core';
-import { workingFormat, type Clip } from './clip.js';
+import { colourMatrix, exportBits, exportFormat, workingFormat, type Clip } from './clip.js';
 import {
   frameTime,
   type IndexBuilder,
@@ -13,12 +13,14 @@ import { untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { startFfmpeg, type RunningTool } from './process.js';
 
+export type ReadPlanes = 'luma' | 'all' | 'exported';
+
 export interface ReadOptions {
   first: number;
   /** Last frame wanted; to the end of the clip when left out. */
   last?: number;
-  /** The luma plane alone, or all three planes in the clip's working format. */
-  planes: 'luma' | 'all';
+  /** The luma plane alone or all three planes in eight bits, or all three as they are exported. */
+  planes: ReadPlanes;
   /** Gives the buffer for the next frame; waiting here holds the decoder back. */
   slot: () => Uint8Array | Promise<Uint8Array>;
   /** Needed to start anywhere but at frame 0, and then for checking every timestamp. */
@@ -33,8 +35,10 @@ export interface ReadFrame {
   data: Uint8Array;
 }
 
-export const frameBytes = (clip: Clip, planes: 'luma' | 'all'): number =>
-  planes === 'luma' ? clip.width * clip.height : pictureBytes(clip);
+export const frameBytes = (clip: Clip, planes: ReadPlanes): number =>
+  planes === 'luma'
+    ? clip.width * clip.height
+    : pictureBytes({ ...clip, bits: planes === 'all' ? 8 : exportBits(clip) });
 
 /**
  * Reads frames in order, each exactly the one named. With an index the decoder starts at a key frame, and
@@ -87,7 +91,8 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
     : first > 0
       ? [`select=gte(n\\,${first})`]
       : [];
-  const filters = [...select, 'showinfo=checksum=0', `format=${workingFormat(clip)}`];
+  const format = planes === 'exported' ? exportFormat(clip) : workingFormat(clip);
+  const filters = [...select, 'showinfo=checksum=0', ...colourMatrix(clip), `format=${format}`];
   if (planes === 'luma') filters.push('extractplanes=y');
   const shown: ShownFrame[] = [];
   let waiting: ((frame: ShownFrame | null) => void) | null = null;

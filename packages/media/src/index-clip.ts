@@ -1,6 +1,6 @@
 import { rename, rm } from 'node:fs/promises';
 import { framesPerSecond } from '@lurn/core';
-import type { Clip } from './clip.js';
+import { isRgb, type Clip } from './clip.js';
 import { IndexBuilder, type ClipIndex } from './clip-index.js';
 import { DamageWatch } from './damage.js';
 import { untrusted } from './guard.js';
@@ -29,6 +29,12 @@ export function proxySize(clip: Pick<Clip, 'width' | 'height'>): { width: number
   return { width: even(clip.width), height: even(clip.height) };
 }
 
+/** The viewer takes every proxy for BT.709 of limited range; what says of itself that it is not is made so. */
+function proxyColour({ pixelFormat, colour: { space, range } }: Clip): string {
+  const matrix = isRgb(pixelFormat) || (space !== null && space !== 'bt709');
+  return `${matrix ? ':out_color_matrix=bt709' : ''}${matrix || range === 'pc' ? ':out_range=tv' : ''}`;
+}
+
 /** The proxy's clock: whole frames a second, so that frame N stands at N/rate exactly. */
 export const proxyRate = (clip: Pick<Clip, 'frameRate'>): number =>
   Math.max(1, Math.round(framesPerSecond(clip.frameRate)));
@@ -48,7 +54,7 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
   const output = partial
     ? [
         '-vf',
-        `showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area,format=yuv420p`,
+        `showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
         ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
         ...[
           '-c:v',

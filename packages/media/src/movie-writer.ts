@@ -1,6 +1,6 @@
 import { formatFrameRate } from '@lurn/core';
 import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
-import { workingFormat, type Clip } from './clip.js';
+import { exportFormat, type Clip } from './clip.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 import { pictureHead, streamHead } from './timed-pictures.js';
@@ -17,7 +17,7 @@ export interface MovieOptions {
 }
 
 export interface MovieWriter {
-  /** Takes one picture in the clip's working format; resolves when its bytes may be used again. */
+  /** Takes one picture in the clip's export format; resolves when its bytes may be used again. */
   write(picture: Uint8Array): Promise<void>;
   /** Resolves when the file is whole. */
   finish(): Promise<void>;
@@ -46,13 +46,13 @@ export function startMovie(options: MovieOptions): MovieWriter {
       ...(variable
         ? ['-f', 'matroska']
         : [
-            ...['-f', 'rawvideo', '-pix_fmt', workingFormat(clip), '-s', `${clip.width}x${clip.height}`],
+            ...['-f', 'rawvideo', '-pix_fmt', exportFormat(clip), '-s', `${clip.width}x${clip.height}`],
             ...['-framerate', rate],
           ]),
       ...['-i', 'pipe:0'],
       ...(sound ? untrusted(clip.path) : []),
       ...['-map', '0:v:0', '-vf', colourFilter(clip)],
-      ...videoEncoding,
+      ...[...videoEncoding, '-pix_fmt', exportFormat(clip)],
       ...(sound ? ['-map', '1:a', ...sound] : []),
       ...colourOptions(clip),
       ...(variable ? variableClock(options) : ['-video_track_timescale', `${trackClock(clip)}`]),
@@ -64,7 +64,7 @@ export function startMovie(options: MovieOptions): MovieWriter {
   tool.done.catch((error: Error) => (failed = error));
   let frame = first;
   const start = frameTime(index, first);
-  if (variable) tool.process.stdin.write(streamHead(clip.width, clip.height, clip.subsampling));
+  if (variable) tool.process.stdin.write(streamHead(clip.width, clip.height, exportFormat(clip)));
   return {
     write: (picture) =>
       new Promise((resolve, reject) => {

@@ -1,8 +1,12 @@
 // Raw pictures with a timestamp each, for the encoder's standard input: the least Matroska (RFC 9559) that ffmpeg
 // takes. Plain raw video has no timestamps, so that clips of variable rate could not keep theirs.
 
-/** Fourccs of 8-bit planar pictures. */
-const fourcc: Record<string, string> = { '420': 'I420', '422': 'Y42B', '444': '444P' };
+/** Codes that planar pictures go by in ffmpeg's readers. */
+const fourcc: Record<string, string> = {
+  ...{ yuv420p: 'I420', yuv422p: 'Y42B', yuv444p: '444P' },
+  ...{ yuvj420p: 'I420', yuvj422p: 'Y42B', yuvj444p: '444P' },
+  ...{ yuv420p10le: 'Y3\x0b\x0a', yuv422p10le: 'Y3\x0a\x0a', yuv444p10le: 'Y3\x00\x0a' },
+};
 
 const id = {
   ...{ head: 0x1a45dfa3, docType: 0x4282, segment: 0x18538067, info: 0x1549a966, scale: 0x2ad7b1 },
@@ -45,12 +49,12 @@ function whole(value: number): Buffer {
 }
 
 /** What comes before the first picture. */
-export function streamHead(width: number, height: number, subsampling: string): Buffer {
+export function streamHead(width: number, height: number, format: string): Buffer {
   const video = element(
     id.video,
     element(id.width, whole(width)),
     element(id.height, whole(height)),
-    element(id.colour, Buffer.from(fourcc[subsampling])),
+    element(id.colour, Buffer.from(fourcc[format], 'latin1')),
   );
   const track = element(
     id.track,

@@ -8,7 +8,7 @@ import {
   type Interpolation,
   type YuvFormat,
 } from '@lurn/core';
-import { frameBytes, readFrames, startMovie, type Clip, type ClipIndex } from '@lurn/media';
+import { exportBits, frameBytes, readFrames, startMovie, type Clip, type ClipIndex } from '@lurn/media';
 import { kernelModule } from './kernels.js';
 
 export interface ExportOptions {
@@ -36,7 +36,7 @@ const outgoing = 4;
  */
 export async function exportMovie(options: ExportOptions): Promise<void> {
   const { clip, index, placements, first, last, path, signal } = options;
-  const bytes = frameBytes(clip, 'all');
+  const bytes = frameBytes(clip, 'exported');
   // Kernels may read a little past a plane, hence the space between slots.
   const step = (bytes + 127) & ~63;
   const memory = makeKernelMemory(kernelHeap + step * (outgoing + 1));
@@ -45,12 +45,13 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const slot = (i: number): Uint8Array => new Uint8Array(memory.buffer, slotAt(i), bytes);
   const incoming = slot(0);
   const written: Promise<void>[] = Array.from({ length: outgoing }, () => Promise.resolve());
-  const format: YuvFormat = { ...clip, range: clip.colour.range === 'pc' ? 'full' : 'limited' };
+  const range = clip.colour.range === 'pc' ? 'full' : 'limited';
+  const format: YuvFormat = { ...clip, range, bits: exportBits(clip) };
 
   const partial = `${path}.partial`;
   const movie = startMovie({ path: partial, clip, index, first, last, signal });
   try {
-    const source = readFrames(clip, { first, last, index, signal, planes: 'all', slot: () => incoming });
+    const source = readFrames(clip, { first, last, index, signal, planes: 'exported', slot: () => incoming });
     for await (const { frame } of source) {
       const turn = (frame - first) % outgoing;
       await written[turn];

@@ -5,8 +5,8 @@ import {
   type ClipIndex,
   type ReadFrame,
   type ReadOptions,
+  type ReadPlanes,
 } from '@lurn/media';
-import type { Planes } from './track-picture.js';
 
 /** Bytes of pictures kept. */
 const budget = 256e6;
@@ -42,7 +42,7 @@ export class FrameCache {
       yield { frame, data: await this.get(clip, index, frame, planes) };
   }
 
-  get(clip: Clip, index: ClipIndex, frame: number, planes: Planes): Promise<Uint8Array> {
+  get(clip: Clip, index: ClipIndex, frame: number, planes: ReadPlanes): Promise<Uint8Array> {
     const name = nameOf(clip, frame, planes);
     const data = this.kept.get(name);
     if (data) {
@@ -55,7 +55,7 @@ export class FrameCache {
   }
 
   /** Reads what is missing about a frame. Resolves when the frame itself is there. */
-  async warm(clip: Clip, index: ClipIndex, frame: number, planes: Planes): Promise<void> {
+  async warm(clip: Clip, index: ClipIndex, frame: number, planes: ReadPlanes): Promise<void> {
     const missing = (k: number): boolean => {
       const name = nameOf(clip, k, planes);
       return !this.kept.has(name) && !this.pending.has(name);
@@ -68,7 +68,7 @@ export class FrameCache {
     await this.get(clip, index, frame, planes);
   }
 
-  private fetch(clip: Clip, index: ClipIndex, first: number, last: number, planes: Planes): void {
+  private fetch(clip: Clip, index: ClipIndex, first: number, last: number, planes: ReadPlanes): void {
     const to = Math.min(last, index.pts.length - 1);
     const bytes = frameBytes(clip, planes);
     const wanted = new Map<number, Wanted>();
@@ -107,7 +107,7 @@ export class FrameCache {
   }
 }
 
-const nameOf = (clip: Clip, frame: number, planes: Planes): string => `${clip.path} ${planes} ${frame}`;
+const nameOf = (clip: Clip, frame: number, planes: ReadPlanes): string => `${clip.path} ${planes} ${frame}`;
 
 function promised(): Wanted {
   let resolve!: Wanted['resolve'];

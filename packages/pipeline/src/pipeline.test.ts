@@ -13,11 +13,19 @@ import {
   translation,
   warpPlane,
   type Mat3,
-  type Plane,
+  type LevelPlane,
 } from '@lurn/core';
-import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import {
+  frameBytes,
+  indexClip,
+  openClip,
+  readFrames,
+  startFfmpeg,
+  type Clip,
+  type ClipIndex,
+} from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
-import { packSamples, WorkerPool, type FoundSample, type TrackTask } from './index.js';
+import { exportMovie, packSamples, WorkerPool, type FoundSample, type TrackTask } from './index.js';
 import { FrameCache } from './frame-cache.js';
 import { kernelModule } from './kernels.js';
 
@@ -158,57 +166,79 @@ test('a step by hand takes its frames from those at hand', async () => {
   expect(samples[0].x).toBeCloseTo(150 + position(21).x - position(20).x, 0);
 });
 
-test('the kernel and its plain twin agree to one grey level for any matrix', () => {
-  const [w, h] = [96, 64];
-  const bytes = (w * h + 127) & ~63;
-  const kernels = startKernels(kernelModule(), makeKernelMemory(kernelHeap + 2 * bytes));
-  const memory = new Uint8Array(kernels.memory.buffer);
-  for (let i = 0; i < w * h; i++)
-    memory[kernelHeap + i] = 128 + 90 * Math.sin(i * 0.61) * Math.cos(i * 0.013) + (i % 7) * 4;
-  const source: Plane = {
-    data: memory.slice(kernelHeap, kernelHeap + w * h),
-    width: w,
-    height: h,
-    stride: w,
-  };
-  const bounds = { left: 0, top: 0, right: w, bottom: h };
-  const turn = fc.double({ min: -1.5, max: 1.5, noNaN: true });
-  const grow = fc.double({ min: 0.4, max: 2.4, noNaN: true });
-  const shift = fc.double({ min: -40, max: 40, noNaN: true });
-  const slant = fc.constantFrom(0, 0, 0.0008, -0.0011);
-  fc.assert(
-    fc.property(
-      turn,
-      grow,
-      shift,
-      shift,
-      slant,
-      fc.constantFrom('linear' as const, 'cubic' as const),
-      (angle, size, x, y, p, interpolation) => {
-        const [a, b] = [size * Math.cos(angle), size * Math.sin(angle)];
-        const matrix: Mat3 = [a, -b, x + 48 - a * 48 + b * 32, b, a, y + 32 - b * 48 - a * 32, p, -p, 1];
-        const target: Plane = { data: new Uint8Array(w * h), width: w, height: h, stride: w };
-        warpPlane(source, target, matrix, bounds, interpolation, 16);
-        const at = kernelHeap + bytes;
-        kernels.warpPlane(
-          { at: kernelHeap, width: w, height: h, stride: w },
-          { at, width: w, height: h, stride: w },
-          matrix,
-          bounds,
-          interpolation,
-          16,
-        );
-        let differing = 0;
-        target.data.forEach((level, i) => {
-          const ours = memory[at + i];
-          if (Math.abs(level - ours) > 1) differing++;
-        });
-        // On the border a rounding may fall to either side; nowhere else.
-        expect(differing).toBeLessThanOrEqual(2);
-      },
-    ),
-    { numRuns: 150 },
-  );
+test.each([8, 10] as const)(
+  'the kernel of %i bits and its plain twin agree to one level for any matrix',
+  (bits) => {
+    const [w, h] = [96, 64];
+    const bytes = (2 * w * h + 127) & ~63;
+    const kernels = startKernels(kernelModule(), makeKernelMemory(kernelHeap + 2 * bytes));
+    const Levels = bits === 8 ? Uint8Array : Uint16Array;
+    const most = (1 << bits) - 1;
+    const [drawn, made] = [0, bytes].map((at) => new Levels(kernels.memory.buffer, kernelHeap + at, w * h));
+    for (let i = 0; i < w * h; i++)
+      drawn[i] = (most / 255) * (128 + 90 * Math.sin(i * 0.61) * Math.cos(i * 0.013) + (i % 7) * 4);
+    const source: LevelPlane = { data: drawn.slice(), width: w, height: h, stride: w };
+    const bounds = { left: 0, top: 0, right: w, bottom: h };
+    const turn = fc.double({ min: -1.5, max: 1.5, noNaN: true });
+    const grow = fc.double({ min: 0.4, max: 2.4, noNaN: true });
+    const shift = fc.double({ min: -40, max: 40, noNaN: true });
+    const slant = fc.constantFrom(0, 0, 0.0008, -0.0011);
+    fc.assert(
+      fc.property(
+        turn,
+        grow,
+        shift,
+        shift,
+        slant,
+        fc.constantFrom('linear' as const, 'cubic' as const),
+        (angle, growth, x, y, p, interpolation) => {
+          const [a, b] = [growth * Math.cos(angle), growth * Math.sin(angle)];
+          const matrix: Mat3 = [a, -b, x + 48 - a * 48 + b * 32, b, a, y + 32 - b * 48 - a * 32, p, -p, 1];
+          const target: LevelPlane = { data: new Levels(w * h), width: w, height: h, stride: w };
+          warpPlane(source, target, matrix, bounds, interpolation, 16, most);
+          const size = { width: w, height: h, stride: w * Levels.BYTES_PER_ELEMENT };
+          const [from, to] = [kernelHeap, kernelHeap + bytes].map((at) => ({ at, ...size }));
+          if (bits === 8) kernels.warpPlane(from, to, matrix, bounds, interpolation, 16);
+          else kernels.warpDeepPlane(from, to, matrix, bounds, interpolation, 16, most);
+          let differing = 0;
+          target.data.forEach((level, i) => {
+            if (Math.abs(level - made[i]) > 1) differing++;
+          });
+          // On the border a rounding may fall to either side; nowhere else.
+          expect(differing).toBeLessThanOrEqual(2);
+        },
+      ),
+      { numRuns: 150 },
+    );
+  },
+);
+
+test('ten bits in are ten bits out: a ramp finer than eight bits keeps its steps', async () => {
+  const path = join(folder, 'ramp.mkv');
+  // Levels 64 to 940 of ten bits across 1752 pixels: half a level a pixel, an eighth of one in eight bits.
+  const ramp = ['-f', 'lavfi', '-i', 'color=black:s=1752x64:r=25:d=0.2,format=yuv420p10le'];
+  const levels = "geq=lum='64+X/2':cb=512:cr=512";
+  await startFfmpeg([...ramp, '-vf', levels, '-c:v', 'ffv1', '-y', path]).done;
+  const source = await openClip(path);
+  const sourceIndex = await indexClip(source);
+  const placements = new Float64Array(9 * 5);
+  for (let k = 0; k < 5; k++) placements.set(translation(0.25, 0), 9 * k);
+  const made = join(folder, 'ramp.mp4');
+  await exportMovie({ clip: source, index: sourceIndex, placements, first: 0, last: 4, path: made });
+  const out = await openClip(made);
+  expect([out.bits, out.subsampling, out.codec]).toEqual([10, '420', 'h264']);
+  const slot = new Uint8Array(frameBytes(out, 'exported'));
+  for await (const frame of readFrames(out, { first: 0, last: 0, planes: 'exported', slot: () => slot }))
+    void frame;
+  const row = new Uint16Array(slot.buffer, 2 * 1752 * 32, 1752);
+  let [worst, distinct] = [0, new Set<number>()];
+  for (let x = 16; x < 1736; x++) {
+    worst = Math.max(worst, Math.abs(row[x] - (64 + (x - 0.25) / 2)));
+    distinct.add(row[x]);
+  }
+  // Eight bits would leave 219 levels, each up to 2 away; the encoder itself loses about one.
+  expect(distinct.size).toBeGreaterThan(600);
+  expect(worst).toBeLessThan(2);
 });
 
 test('an exported movie shows the very frames, moved as told', async () => {

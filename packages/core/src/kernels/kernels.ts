@@ -1,6 +1,6 @@
 import type { Mat3 } from '../geometry/mat3.js';
 
-/** A plane inside the kernels' memory: `at` is a byte offset. */
+/** A plane inside the kernels' memory: `at` is a byte offset, `stride` bytes. */
 export interface PlaneAt {
   at: number;
   width: number;
@@ -34,6 +34,16 @@ export interface Kernels {
     rowFrom?: number,
     rowTo?: number,
   ): void;
+  /** The same for planes of 16-bit levels, the brightest of which is `most`. */
+  warpDeepPlane(
+    source: PlaneAt,
+    target: PlaneAt,
+    sourceFromTarget: Mat3,
+    bounds: Bounds,
+    interpolation: Interpolation,
+    fill: number,
+    most: number,
+  ): void;
 }
 
 /** The kernels keep the first page for themselves: planes start here. */
@@ -50,6 +60,7 @@ export const makeKernelMemory = (bytes: number): WebAssembly.Memory =>
 export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Memory): Kernels {
   const instance = new WebAssembly.Instance(module, { env: { memory, abort: stopped } });
   const warp = instance.exports.warpPlane as (...args: number[]) => void;
+  const warpDeep = instance.exports.warpDeepPlane as (...args: number[]) => void;
   return {
     memory,
     warpPlane(source, target, m, bounds, interpolation, fill, rowFrom = 0, rowTo = target.height) {
@@ -57,6 +68,12 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
       const to = [target.at, target.width, target.stride, rowFrom, rowTo];
       const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
       warp(...from, ...to, ...box, interpolation === 'cubic' ? 1 : 0, fill, ...m);
+    },
+    warpDeepPlane(source, target, m, bounds, interpolation, fill, most) {
+      const from = [source.at, source.width, source.height, source.stride];
+      const to = [target.at, target.width, target.stride, 0, target.height];
+      const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
+      warpDeep(...from, ...to, ...box, interpolation === 'cubic' ? 1 : 0, fill, most, ...m);
     },
   };
 }

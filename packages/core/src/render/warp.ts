@@ -1,5 +1,4 @@
 import type { Mat3 } from '../geometry/mat3.js';
-import type { Plane } from '../image/plane.js';
 import type { Bounds, Interpolation } from '../kernels/kernels.js';
 
 /** Weight of the tap at distance `d` from the sampled point. */
@@ -10,18 +9,28 @@ function tapWeight(d: number, interpolation: Interpolation): number {
   return a < 2 ? ((-0.5 * a + 2.5) * a - 4) * a + 2 : 0;
 }
 
+/** A plane of levels of any depth, rows of `stride` levels. */
+export interface LevelPlane {
+  data: Uint8Array | Uint16Array;
+  width: number;
+  height: number;
+  stride: number;
+}
+
 /**
  * Resamples one plane, by any matrix: each target pixel's centre goes through `sourceFromTarget` (corner
  * origin); what lands outside `bounds`, or behind the viewer, becomes `fill`, and near the border the
- * outermost pixel is repeated. Linear or Catmull-Rom (Keys 1981, a = −½). The plain twin of the kernel.
+ * outermost pixel is repeated. Linear or Catmull-Rom (Keys 1981, a = −½). The plain twin of the kernels; `most` is
+ * the brightest level.
  */
 export function warpPlane(
-  source: Plane,
-  target: Plane,
+  source: LevelPlane,
+  target: LevelPlane,
   sourceFromTarget: Mat3,
   bounds: Bounds,
   interpolation: Interpolation,
   fill: number,
+  most = 255,
 ): void {
   const m = sourceFromTarget;
   const [from, to] = interpolation === 'cubic' ? [-1, 2] : [0, 1];
@@ -45,7 +54,7 @@ export function warpPlane(
             level += wy * tapWeight(u - 0.5 - ix - i, interpolation) * source.data[row + column];
           }
         }
-        level = Math.min(Math.max(Math.floor(level + 0.5), 0), 255);
+        level = Math.min(Math.max(Math.floor(level + 0.5), 0), most);
       }
       target.data[y * target.stride + x] = level;
     }

@@ -3,7 +3,14 @@ import { formatFrameRate, framesPerSecond, parseFrameRate } from '../geometry/fr
 import { apply } from '../geometry/mat3.js';
 import { lumaFromChroma, pictureBytes, planeLayout, type YuvFormat } from './yuv-picture.js';
 
-const format: YuvFormat = { width: 7, height: 5, subsampling: '420', siting: 'left', range: 'limited' };
+const format: YuvFormat = {
+  width: 7,
+  height: 5,
+  subsampling: '420',
+  siting: 'left',
+  range: 'limited',
+  bits: 8,
+};
 
 test.each([
   ['420', 4, 3],
@@ -17,6 +24,7 @@ test.each([
     { offset: 35 + width * height, width, height },
   ]);
   expect(pictureBytes({ ...format, subsampling })).toBe(35 + 2 * width * height);
+  expect(pictureBytes({ ...format, subsampling, bits: 10 })).toBe(2 * (35 + 2 * width * height));
 });
 
 test('a chroma sample lies where its siting says, among its luma pixels', () => {

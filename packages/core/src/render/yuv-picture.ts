@@ -14,10 +14,12 @@ export interface YuvFormat {
   siting: ChromaSiting;
   /** `limited`: black is 16; `full`: black is 0. */
   range: 'limited' | 'full';
+  /** A level of ten bits takes two bytes, the lower first. */
+  bits: 8 | 10;
 }
 
 export interface PlaneLayout {
-  /** Byte offset from the picture's start. */
+  /** From the picture's start, in levels. */
   offset: number;
   width: number;
   height: number;
@@ -25,6 +27,9 @@ export interface PlaneLayout {
 
 /** Width and height divisors of the chroma planes. */
 const divisors = { '420': [2, 2], '422': [2, 1], '444': [1, 1] } as const;
+
+/** Bytes of one level. */
+const bytesOf = (bits: 8 | 10): number => (bits === 8 ? 1 : 2);
 
 /** The three planes as ffmpeg's rawvideo lays them out: Y, U, V, without padding. */
 export function planeLayout(format: Pick<YuvFormat, 'width' | 'height' | 'subsampling'>): PlaneLayout[] {
@@ -39,9 +44,9 @@ export function planeLayout(format: Pick<YuvFormat, 'width' | 'height' | 'subsam
   ];
 }
 
-export function pictureBytes(format: Pick<YuvFormat, 'width' | 'height' | 'subsampling'>): number {
+export function pictureBytes(format: Pick<YuvFormat, 'width' | 'height' | 'subsampling' | 'bits'>): number {
   const last = planeLayout(format)[2];
-  return last.offset + last.width * last.height;
+  return (last.offset + last.width * last.height) * bytesOf(format.bits);
 }
 
 /** Luma position from chroma-plane position, corner origin both. */
@@ -67,6 +72,7 @@ export function warpPicture(
   const frameFromOutput = invert(outputFromFrame);
   const frame: Bounds = { left: 0, top: 0, right: format.width, bottom: format.height };
   const chroma = lumaFromChroma(format);
+  const depth = bytesOf(format.bits);
   const chromaFromOutput = multiply(invert(chroma), multiply(frameFromOutput, chroma));
   const chromaFrame: Bounds = {
     left: (0 - chroma[2]) / chroma[0],
@@ -75,10 +81,13 @@ export function warpPicture(
     bottom: format.height / chroma[4],
   };
   planeLayout(format).forEach(({ offset, width, height }, i) => {
-    const source: PlaneAt = { at: from + offset, width, height, stride: width };
-    const target: PlaneAt = { at: to + offset, width, height, stride: width };
-    const black = i > 0 ? 128 : format.range === 'limited' ? 16 : 0;
+    const size = { width, height, stride: width * depth };
+    const source: PlaneAt = { at: from + offset * depth, ...size };
+    const target: PlaneAt = { at: to + offset * depth, ...size };
+    const black = (i > 0 ? 128 : format.range === 'limited' ? 16 : 0) << (format.bits - 8);
     const matrix = i > 0 ? chromaFromOutput : frameFromOutput;
-    kernels.warpPlane(source, target, matrix, i > 0 ? chromaFrame : frame, interpolation, black);
+    const bounds = i > 0 ? chromaFrame : frame;
+    if (format.bits === 8) kernels.warpPlane(source, target, matrix, bounds, interpolation, black);
+    else kernels.warpDeepPlane(source, target, matrix, bounds, interpolation, black, (1 << format.bits) - 1);
   });
 }
