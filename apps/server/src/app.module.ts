@@ -3,6 +3,8 @@ import { MulterModule } from '@nestjs/platform-express';
 import { ClipFiles } from './clips/clip-files.js';
 import { ClipsController } from './clips/clips.controller.js';
 import { ClipsService } from './clips/clips.service.js';
+import { EarlyFrames } from './clips/early-frames.js';
+import { ReadingService } from './clips/reading.service.js';
 import { DATABASE, openDatabase } from './database/database.js';
 import { EditsService } from './edits/edits.service.js';
 import { EventHub } from './events/event-hub.js';
@@ -11,13 +13,19 @@ import { ExportsService } from './exports/exports.service.js';
 import { HealthController } from './health.controller.js';
 import { JobsController } from './jobs/jobs.controller.js';
 import { JobsService } from './jobs/jobs.service.js';
+import { MediaController } from './media/media.controller.js';
+import { MediaFoldersService } from './media/media-folders.service.js';
 import { SERVER_OPTIONS, type ServerOptions } from './options.js';
+import { PackageService } from './projects/package.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
+import { SettingsController } from './settings/settings.controller.js';
+import { SettingsService } from './settings/settings.service.js';
 import { SuggestionsService } from './tracks/suggestions.service.js';
 import { TrackRunsService } from './tracks/track-runs.service.js';
 import { TracksController } from './tracks/tracks.controller.js';
 import { TracksService } from './tracks/tracks.service.js';
+import { UploadsService } from './uploads/uploads.service.js';
 
 @Module({})
 export class AppModule {
@@ -32,11 +40,21 @@ export class AppModule {
         TracksController,
         JobsController,
         ExportsController,
+        MediaController,
+        SettingsController,
       ],
       providers: [
         { provide: SERVER_OPTIONS, useValue: options },
         { provide: DATABASE, useFactory: () => openDatabase(options.data) },
         ...[ClipFiles, EventHub, EditsService, JobsService, ClipsService, ProjectsService],
+        ...[
+          EarlyFrames,
+          ReadingService,
+          PackageService,
+          UploadsService,
+          MediaFoldersService,
+          SettingsService,
+        ],
         ...[TracksService, TrackRunsService, SuggestionsService, ExportsService],
       ],
     };

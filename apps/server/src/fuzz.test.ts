@@ -40,6 +40,7 @@ beforeAll(async () => {
     host: '127.0.0.1',
     port: 0,
     token: null,
+    media: [],
     web: folder,
   });
   await app.init();

@@ -1,4 +1,4 @@
-import { resolve } from 'node:path';
+import { delimiter, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { isLoopback } from './gate.js';
@@ -11,6 +11,8 @@ export interface ServerOptions {
   port: number;
   /** What every request must bring; needed where other machines can reach the server. */
   token: string | null;
+  /** Folders whose videos are worked on where they lie. */
+  media: string[];
   /** The built page. */
   web: string;
 }
@@ -19,11 +21,16 @@ export const SERVER_OPTIONS = 'SERVER_OPTIONS';
 
 const shortestToken = 16;
 
-/** From the command line, `--data`, `--host`, `--port`, `--token`, or the environment: LURN_DATA and so on. */
+/**
+ * From the command line, `--data`, `--host`, `--port`, `--token`, any number of `--media`, or the environment:
+ * LURN_DATA and so on.
+ */
 export function readOptions(args: readonly string[], environment: NodeJS.ProcessEnv): ServerOptions {
   const text = { type: 'string' } as const;
   const options = { data: text, host: text, port: text, token: text };
-  const { values } = parseArgs({ args: [...args], options });
+  const media = { type: 'string', multiple: true } as const;
+  const { values } = parseArgs({ args: [...args], options: { ...options, media } });
+  const folders = values.media ?? environment.LURN_MEDIA?.split(delimiter).filter(Boolean) ?? [];
   const given = (name: keyof typeof options): string | undefined =>
     values[name] ?? environment[`LURN_${name.toUpperCase()}`];
   const port = Number(given('port') ?? 4810);
@@ -42,7 +49,7 @@ export function readOptions(args: readonly string[], environment: NodeJS.Process
   }
   return {
     data: resolve(given('data') ?? 'data'),
-    ...{ host, port, token },
+    ...{ host, port, token, media: folders.map((folder) => resolve(folder)) },
     web: fileURLToPath(new URL('../../web/dist', import.meta.url)),
   };
 }

@@ -22,7 +22,10 @@ let app: INestApplication;
 let project: ProjectView;
 
 const start = (): Promise<INestApplication> =>
-  createServer({ data: join(folder, '.data'), host: '127.0.0.1', port: 0, token: null, web: folder });
+  createServer({
+    ...{ data: join(folder, '.data'), host: '127.0.0.1', port: 0, token: null },
+    ...{ media: [], web: folder },
+  });
 const api = () => request(app.getHttpServer());
 
 async function view(id: string): Promise<ClipView> {
@@ -32,7 +35,7 @@ async function view(id: string): Promise<ClipView> {
 async function ended(id: string): Promise<JobView> {
   for (;;) {
     const job = (await api().get(`/api/jobs/${id}`).expect(200)).body as JobView;
-    if (job.state !== 'running') return job;
+    if (job.state !== 'running' && job.state !== 'waiting') return job;
     await new Promise((resolve) => setTimeout(resolve, 40));
   }
 }

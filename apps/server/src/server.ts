@@ -9,12 +9,16 @@ import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import { AppModule } from './app.module.js';
 import { ClipFiles } from './clips/clip-files.js';
-import { ClipsService } from './clips/clips.service.js';
+import { ReadingService } from './clips/reading.service.js';
+import { rememberOrigin } from './edits/edit-origin.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { gate } from './gate.js';
 import { log } from './log.js';
 import { MediaErrorFilter } from './media-error.filter.js';
 import type { ServerOptions } from './options.js';
+import { ProjectsService } from './projects/projects.service.js';
+import { SettingsService } from './settings/settings.service.js';
+import { UploadsService } from './uploads/uploads.service.js';
 
 /** Nest's own words as structured lines. */
 const nestLogger: LoggerService = {
@@ -50,6 +54,11 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
       filter: (request, response) => !isStream(response) && compression.filter(request, response),
     }),
   );
+  const uploads = app.get(UploadsService);
+  app.use((request: Request, response: Response, next: NextFunction) =>
+    uploads.takes(request) ? void uploads.handle(request, response).catch(next) : next(),
+  );
+  app.use(rememberOrigin);
   app.setGlobalPrefix('api');
   app.useGlobalPipes(
     new ValidationPipe({
@@ -70,7 +79,10 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
   serveWeb(app, options.web);
   await app.get(ClipFiles).prepare();
   await app.get(JobsService).settleInterrupted();
-  await app.get(ClipsService).resumeReading();
+  await app.get(SettingsService).apply();
+  await app.get(ProjectsService).purge();
+  await app.get(ReadingService).resume();
+  await app.get(UploadsService).resume();
   return app;
 }
 

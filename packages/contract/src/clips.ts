@@ -1,3 +1,5 @@
+import { ApiPropertyOptional } from '@nestjs/swagger';
+import { IsBoolean, IsOptional } from 'class-validator';
 import type { JobView } from './jobs.js';
 import type { SteadyView } from './steady.js';
 import type { TrackView } from './tracks.js';
@@ -8,12 +10,16 @@ import type { TrackView } from './tracks.js';
  */
 export type ClipState = 'waiting' | 'reading' | 'ready' | 'failed';
 
+/** `missing`: the original is not where it was; `changed`: it is not what was read any more. */
+export type ClipTrouble = 'missing' | 'changed';
+
 export interface ClipCard {
   id: string;
   projectId: string;
   name: string;
   state: ClipState;
   error: string | null;
+  trouble: ClipTrouble | null;
   width: number;
   height: number;
   /** A pixel's width over its height, like "16:11". */
@@ -23,6 +29,12 @@ export interface ClipCard {
   /** 0 until the clip is ready. */
   frames: number;
   bytes: number;
+  /** Which field comes first; null for progressive pictures. */
+  interlaced: 'top' | 'bottom' | null;
+  /** Fields are taken for frames. */
+  asFields: boolean;
+  /** Where the file lies that is worked on in place; null where it was uploaded. */
+  outside: string | null;
   createdAt: string;
 }
 
@@ -39,6 +51,8 @@ export interface ClipView extends ClipCard {
   tracks: TrackView[];
   pages: PageView[];
   steady: SteadyView;
+  /** Counts edits; sent along with one, it says what its window has seen. */
+  revision: number;
   history: HistoryView;
   jobs: JobView[];
 }
@@ -58,4 +72,15 @@ export interface ClipChange {
   pages: PageView[];
   steady: SteadyView | null;
   history: HistoryView;
+  revision: number;
+  /** The window whose edit it was, by the name it gave itself. */
+  origin: string | null;
+}
+
+/** How a clip is to be read once more. */
+export class ReadAgainRequest {
+  @ApiPropertyOptional({ description: 'Take every field of an interlaced clip for a frame' })
+  @IsOptional()
+  @IsBoolean()
+  asFields?: boolean;
 }

@@ -16,4 +16,6 @@ export type ProjectEvent =
 export interface ErrorView {
   statusCode: number;
   message: string | string[];
+  /** What another window has done that this would write over. */
+  conflict?: string;
 }

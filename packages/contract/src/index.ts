@@ -4,3 +4,6 @@ export * from './tracks.js';
 export * from './steady.js';
 export * from './jobs.js';
 export * from './events.js';
+export * from './media.js';
+export * from './settings.js';
+export * from './uploads.js';

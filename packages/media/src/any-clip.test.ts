@@ -300,6 +300,32 @@ describe.each(
   });
 });
 
+test.each([
+  { name: 'interlaced, top first.ts', first: 'top' },
+  { name: 'interlaced, bottom first.mov', first: 'bottom' },
+])('$name taken as fields shows each field for half as long', async ({ name, first }) => {
+  const path = join(folder, name);
+  const clip = await openClip(path, name, { asFields: true });
+  expect(clip).toMatchObject({ interlaced: first, frameRate: { numerator: 50, denominator: 1 } });
+  const proxy = join(folder, `${name}.fields.mp4`);
+  const index = await indexClip(clip, { proxy });
+  const each = Array.from({ length: 28 }, (_, i) => i >> 1);
+  expect(await numbers(clip, index, 0, 27)).toEqual(each);
+  expect(await numbers(await openClip(proxy), undefined, 0, 27)).toEqual(each);
+  const gaps = Array.from({ length: 27 }, (_, i) => frameTime(index, i + 1) - frameTime(index, i));
+  gaps.forEach((gap) => expect(gap).toBeCloseTo(1 / 50, 6));
+  // From the middle, the same picture to the last bit as on the way from the start.
+  const [whole, late] = [await planes(clip, index, 0, 17), await planes(clip, index, 17, 17)];
+  expect(Buffer.compare(whole, late)).toBe(0);
+});
+
+async function planes(clip: Clip, index: ClipIndex, first: number, last: number): Promise<Uint8Array> {
+  const slot = new Uint8Array(frameBytes(clip, 'all'));
+  for await (const frame of readFrames(clip, { first, last, index, planes: 'all', slot: () => slot }))
+    void frame;
+  return slot;
+}
+
 /** Writes into an MP4's track header that it is to be shown turned to the right, as a telephone does. */
 async function turn(path: string): Promise<void> {
   const file = await readFile(path);

@@ -36,6 +36,10 @@ export interface Clip {
   siting: ChromaSiting;
   colour: ColourTags;
   sound: SoundStream[];
+  /** Which field of an interlaced picture comes first; null for progressive ones. */
+  interlaced: 'top' | 'bottom' | null;
+  /** Every field is taken for a frame of its own, filled up to full height; the rate counts fields. */
+  asFields: boolean;
   /** In seconds, as the header has it; null when it does not say. */
   duration: number | null;
   /** Seconds from the file's first timestamp; needed to keep sound and picture together. */
@@ -56,6 +60,7 @@ interface ProbeStream {
   color_primaries?: string;
   color_transfer?: string;
   chroma_location?: string;
+  field_order?: string;
   bits_per_raw_sample?: string;
   channels?: number;
   sample_rate?: string;
@@ -68,8 +73,15 @@ interface Probe {
   format?: { format_name?: string; duration?: string; start_time?: string };
 }
 
+/** Which field is shown first, from what ffprobe says was coded and shown first. */
+const firstShown: Record<string, Clip['interlaced']> = { tt: 'top', bt: 'top', bb: 'bottom', tb: 'bottom' };
+
 /** Reads a file's headers. Throws a MediaError that says in one sentence why it is no clip. */
-export async function openClip(path: string, name = basename(path)): Promise<Clip> {
+export async function openClip(
+  path: string,
+  name = basename(path),
+  { asFields = false } = {},
+): Promise<Clip> {
   let probe: Probe;
   try {
     const text = await runTool('ffprobe', [
@@ -101,6 +113,9 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
   const turned =
     Math.abs(video.side_data_list?.find((d) => d.rotation !== undefined)?.rotation ?? 0) % 180 === 90;
   const pixelFormat = video.pix_fmt ?? 'yuv420p';
+  const interlaced = firstShown[video.field_order ?? ''] ?? null;
+  const fields = asFields && interlaced !== null;
+  const rate = frameRate(video);
   return {
     path,
     name,
@@ -109,7 +124,9 @@ export async function openClip(path: string, name = basename(path)): Promise<Cli
     width: turned ? video.height : video.width,
     height: turned ? video.width : video.height,
     pixelAspect: known(video.sample_aspect_ratio, ['0:1', 'N/A']) ?? '1:1',
-    frameRate: frameRate(video),
+    frameRate: { ...rate, numerator: rate.numerator * (fields ? 2 : 1) },
+    interlaced,
+    asFields: fields,
     pixelFormat,
     bits: bitDepth(pixelFormat, video.bits_per_raw_sample),
     subsampling: subsampling(pixelFormat),
@@ -155,7 +172,9 @@ function frameRate(video: ProbeStream): FrameRate {
 }
 
 function bitDepth(pixelFormat: string, raw: string | undefined): number {
-  const named = /p(?:0)?(9|10|12|14|16)(?:le|be)?$/.exec(pixelFormat);
+  // Red, green and blue are named by the bits of all channels together.
+  if (/^(rgb|bgr)48|^(rgba|bgra)64|^ya16/.test(pixelFormat)) return 16;
+  const named = /(?:p0?|gray)(9|10|12|14|16)(?:le|be)?$/.exec(pixelFormat);
   return named ? Number(named[1]) : Number(raw) || 8;
 }
 
@@ -179,6 +198,10 @@ export const exportFormat = (clip: Clip): string =>
 
 /** Pictures of red, green and blue are worked on as luma and chroma of this kind. */
 export const isRgb = (pixelFormat: string): boolean => /rgb|bgr|gbr|pal8/.test(pixelFormat);
+
+/** Makes frames of fields, where they are asked for. The missing lines come from the fields before and after. */
+export const fieldsApart = ({ asFields, interlaced }: Clip): string[] =>
+  asFields ? [`bwdif=mode=send_field:parity=${interlaced === 'top' ? 'tff' : 'bff'}:deint=all`] : [];
 
 /** What a decoded picture goes through before its format is set: the matrix that `colour` names. */
 export const colourMatrix = (clip: Clip): string[] =>

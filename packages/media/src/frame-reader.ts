@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { pictureBytes } from '@lurn/core';
-import { colourMatrix, exportBits, exportFormat, workingFormat, type Clip } from './clip.js';
+import { colourMatrix, exportBits, fieldsApart, exportFormat, workingFormat, type Clip } from './clip.js';
 import {
   frameTime,
   type IndexBuilder,
@@ -48,7 +48,9 @@ export const frameBytes = (clip: Clip, planes: ReadPlanes): number =>
 export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenerator<ReadFrame> {
   const { first, index } = options;
   if (first > 0 && !index) throw new Error('Reading from the middle of a clip needs its index.');
-  let from = index && first > 0 ? keyAtOrBefore(index, first) : 0;
+  // A field is filled up from its neighbours: the picture before must have been decoded, too.
+  const wanted = clip.asFields ? Math.max(0, first - 2) : first;
+  let from = index && first > 0 ? keyAtOrBefore(index, wanted) : 0;
   for (;;) {
     const tool = start(clip, options, from);
     let delivered = false;
@@ -92,7 +94,13 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
       ? [`select=gte(n\\,${first})`]
       : [];
   const format = planes === 'exported' ? exportFormat(clip) : workingFormat(clip);
-  const filters = [...select, 'showinfo=checksum=0', ...colourMatrix(clip), `format=${format}`];
+  const filters = [
+    ...fieldsApart(clip),
+    ...select,
+    'showinfo=checksum=0',
+    ...colourMatrix(clip),
+    `format=${format}`,
+  ];
   if (planes === 'luma') filters.push('extractplanes=y');
   const shown: ShownFrame[] = [];
   let waiting: ((frame: ShownFrame | null) => void) | null = null;

@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process';
+import { heldToCores } from './cores.js';
 
 // Files come from anywhere. A playlist would make ffmpeg open what it names, a picture of a million lines would
 // take all memory: only containers that hold their own pictures are read, within limits.
@@ -49,6 +50,6 @@ let cage: readonly string[] | undefined;
 /** The command line of a tool in the strictest cage that this system has. */
 export function caged(tool: string, args: readonly string[]): [string, string[]] {
   cage ??= cages.find(([command, ...rest]) => spawnSync(command, [...rest, 'true']).status === 0) ?? [];
-  const [command, ...rest] = [...cage, tool, ...args];
+  const [command, ...rest] = [...cage, ...heldToCores(), tool, ...args];
   return [command, rest];
 }

@@ -1,6 +1,6 @@
 import { rename, rm } from 'node:fs/promises';
 import { framesPerSecond } from '@lurn/core';
-import { isRgb, type Clip } from './clip.js';
+import { fieldsApart, isRgb, type Clip } from './clip.js';
 import { IndexBuilder, type ClipIndex } from './clip-index.js';
 import { DamageWatch } from './damage.js';
 import { untrusted } from './guard.js';
@@ -12,6 +12,8 @@ export interface IndexOptions {
   proxy?: string;
   /** Told, in a sentence, what of a damaged clip cannot be had. */
   onDamage?: (sentence: string) => void;
+  /** Filled on the way, for who wants to know what is there already. */
+  builder?: IndexBuilder;
   /** Told the number of frames so far. */
   onProgress?: (frames: number) => void;
   signal?: AbortSignal;
@@ -44,17 +46,20 @@ export const proxyRate = (clip: Pick<Clip, 'frameRate'>): number =>
  * frame i. Throws a MediaError when the proxy's count differs or nothing could be decoded.
  */
 export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise<ClipIndex> {
-  const builder = new IndexBuilder();
+  const builder = options.builder ?? new IndexBuilder();
   const damage = new DamageWatch();
   const partial = options.proxy && `${options.proxy}.partial`;
   const rate = proxyRate(clip);
   const { width, height } = proxySize(clip);
+  const fields = fieldsApart(clip)
+    .map((filter) => `${filter},`)
+    .join('');
   const input = ['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-an', '-sn', '-dn'];
   // Flags that keep each frame once, and the proxy light to step through in either direction.
   const output = partial
     ? [
         '-vf',
-        `showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
+        `${fields}showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
         ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
         ...[
           '-c:v',
@@ -72,7 +77,7 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
         ],
         ...['-movflags', '+faststart', '-f', 'mp4', '-y', partial],
       ]
-    : ['-vf', 'showinfo=checksum=0', '-fps_mode', 'passthrough', '-f', 'null', '-'];
+    : ['-vf', `${fields}showinfo=checksum=0`, '-fps_mode', 'passthrough', '-f', 'null', '-'];
   const tool = startFfmpeg([...input, ...output], {
     signal: options.signal,
     stallAfter,

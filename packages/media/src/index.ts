@@ -1,8 +1,10 @@
 export * from './media-error.js';
 export { checkTools, runTool, startFfmpeg } from './process.js';
+export { useCores, coresInUse } from './cores.js';
 export * from './clip.js';
 export * from './clip-index.js';
 export * from './index-clip.js';
 export * from './frame-reader.js';
 export * from './still.js';
+export * from './pictures.js';
 export * from './movie-writer.js';

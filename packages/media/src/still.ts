@@ -1,19 +1,26 @@
-import type { Clip } from './clip.js';
+import { fieldsApart, type Clip } from './clip.js';
 import type { ClipIndex } from './clip-index.js';
 import { frameTime, keyAtOrBefore } from './clip-index.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
-/** One frame at full size as a JPEG, for looking at closely. */
-export async function readStill(clip: Clip, index: ClipIndex, frame: number): Promise<Buffer> {
+/** One frame as a JPEG, for looking at closely; at full size unless told otherwise. */
+export async function readStill(
+  clip: Clip,
+  index: ClipIndex,
+  frame: number,
+  size?: { width: number; height: number },
+): Promise<Buffer> {
   const key = keyAtOrBefore(index, frame);
+  const fit = size ? [`scale=${size.width}:${size.height}:flags=area`] : [];
   const seek =
     key > 0
       ? ['-seek_timestamp', '1', '-ss', (frameTime(index, key) + 1e-4).toFixed(6), '-noaccurate_seek']
       : [];
   const tool = startFfmpeg([
     ...seek,
-    ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', `select=gte(pts\\,${index.pts[frame]})`],
+    ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0'],
+    ...['-vf', [...fieldsApart(clip), `select=gte(pts\\,${index.pts[frame]})`, ...fit].join(',')],
     ...['-fps_mode', 'passthrough', '-frames:v', '1', '-q:v', '2', '-f', 'mjpeg', 'pipe:1'],
   ]);
   const parts: Buffer[] = [];

@@ -1,5 +1,5 @@
-import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
+import { coresInUse } from '@lurn/media';
 import { LegWalkers, type Finding, type Leg, type LegSubject } from './legs.js';
 import { packSamples, type PackedSamples } from './packed-samples.js';
 import { asPicture, type PictureFormat } from './track-picture.js';
@@ -119,8 +119,7 @@ export class Crew {
   private readonly members: Member[];
 
   constructor(tracks: number) {
-    const helpers =
-      tracks < worthAThread ? 0 : Math.min(availableParallelism(), Math.ceil(tracks / worthAThread));
+    const helpers = tracks < worthAThread ? 0 : Math.min(coresInUse(), Math.ceil(tracks / worthAThread));
     this.members = helpers === 0 ? [new Here()] : Array.from({ length: helpers }, () => new Elsewhere());
   }
 

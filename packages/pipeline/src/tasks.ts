@@ -74,6 +74,8 @@ export type TaskNews =
 export interface TaskCall {
   task: Task;
   port: MessagePort;
+  /** How many cores it may take. */
+  cores: number;
 }
 
 /** How the work ended. Errors cross as text: their class would be lost between threads. */

@@ -11,6 +11,7 @@ import type { Task, TaskCall, TaskEnd, TaskNews } from './tasks.js';
  */
 export class WorkerPool {
   private readonly pool: Piscina<TaskCall, void>;
+  private cores = availableParallelism();
 
   constructor(threads = availableParallelism(), together = 1) {
     this.pool = new Piscina<TaskCall, void>({
@@ -36,7 +37,7 @@ export class WorkerPool {
     const callOff = (): void => port1.postMessage('cancel');
     signal?.addEventListener('abort', callOff, { once: true });
     try {
-      await this.pool.run({ task, port: port2 }, { transferList: [port2] });
+      await this.pool.run({ task, port: port2, cores: this.cores }, { transferList: [port2] });
       const end = await ended;
       if (end.end === 'cancelled') throw new CancelledError();
       if (end.end === 'failed') throw end.expected ? new MediaError(end.reason) : new Error(end.reason);
@@ -44,6 +45,11 @@ export class WorkerPool {
       signal?.removeEventListener('abort', callOff);
       port1.close();
     }
+  }
+
+  /** How many cores each task may take from now on. */
+  useCores(count: number): void {
+    this.cores = count;
   }
 
   /** Ends the threads; running tasks should have been called off before. */

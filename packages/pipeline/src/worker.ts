@@ -1,4 +1,4 @@
-import { CancelledError, MediaError } from '@lurn/media';
+import { CancelledError, MediaError, useCores } from '@lurn/media';
 import { exportMovie } from './export-movie.js';
 import { FrameCache } from './frame-cache.js';
 import { unpackSamples } from './packed-samples.js';
@@ -10,7 +10,8 @@ const newsInterval = 100;
 const atHand = new FrameCache();
 
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */
-export default async function work({ task, port }: TaskCall): Promise<void> {
+export default async function work({ task, port, cores }: TaskCall): Promise<void> {
+  useCores(cores);
   const calledOff = new AbortController();
   port.on('message', () => calledOff.abort());
   const tell = (news: TaskNews | TaskEnd): void => port.postMessage(news);

@@ -1,4 +1,5 @@
-import { mkdir, rm } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
+import { mkdir, readdir, rm, statfs } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Inject, Injectable } from '@nestjs/common';
 import { SERVER_OPTIONS, type ServerOptions } from '../options.js';
@@ -7,19 +8,34 @@ import { SERVER_OPTIONS, type ServerOptions } from '../options.js';
 @Injectable()
 export class ClipFiles {
   readonly uploads: string;
+  private readonly data: string;
   private readonly clips: string;
   private readonly exports: string;
+  private readonly scratches: string;
 
   constructor(@Inject(SERVER_OPTIONS) options: ServerOptions) {
+    this.data = options.data;
     this.uploads = join(options.data, 'uploads');
     this.clips = join(options.data, 'clips');
     this.exports = join(options.data, 'exports');
+    this.scratches = join(options.data, 'scratch');
   }
 
-  /** Makes the folders; uploads that an earlier run left half-done are thrown away. */
+  /** Makes the folders, and clears away what an earlier run was in the middle of writing. */
   async prepare(): Promise<void> {
-    await rm(this.uploads, { recursive: true, force: true });
-    for (const folder of [this.uploads, this.clips, this.exports]) await mkdir(folder, { recursive: true });
+    await rm(this.scratches, { recursive: true, force: true });
+    for (const folder of [this.uploads, this.clips, this.exports, this.scratches])
+      await mkdir(folder, { recursive: true });
+    for (const folder of [this.clips, this.exports]) {
+      for (const name of await readdir(folder, { recursive: true }))
+        if (name.endsWith('.partial')) await rm(join(folder, name), { force: true });
+    }
+  }
+
+  /** Bytes that may still be written. */
+  async free(): Promise<number> {
+    const { bavail, bsize } = await statfs(this.data);
+    return bavail * bsize;
   }
 
   folder = (clipId: string): string => join(this.clips, clipId);
@@ -27,4 +43,6 @@ export class ClipFiles {
   proxy = (clipId: string): string => join(this.clips, clipId, 'proxy.mp4');
   poster = (clipId: string): string => join(this.clips, clipId, 'poster.jpg');
   movie = (jobId: string): string => join(this.exports, `${jobId}.mp4`);
+  /** A place for what is needed for a moment; gone with the next start at the latest. */
+  scratch = (): string => join(this.scratches, randomUUID());
 }

@@ -5,6 +5,7 @@ import {
   Get,
   Header,
   HttpCode,
+  NotFoundException,
   Param,
   ParseFloatPipe,
   ParseIntPipe,
@@ -16,11 +17,14 @@ import {
 } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
+  NameRequest,
   NewTrackRequest,
   NewTracksRequest,
+  ReadAgainRequest,
   SteadyRequest,
   SuggestRequest,
   TrackRunRequest,
+  type ClipCard,
   type ClipChange,
   type ClipView,
   type JobView,
@@ -28,6 +32,7 @@ import {
   type SuggestionView,
 } from '@lurn/contract';
 import { writeMotionJson, writeTracksCsv, writeTracksJson } from '@lurn/core';
+import { proxySize, readStill } from '@lurn/media';
 import type { Response } from 'express';
 import { EditsService } from '../edits/edits.service.js';
 import { ExportsService } from '../exports/exports.service.js';
@@ -36,6 +41,8 @@ import { TrackRunsService } from '../tracks/track-runs.service.js';
 import { TracksService } from '../tracks/tracks.service.js';
 import { ClipFiles } from './clip-files.js';
 import { ClipsService } from './clips.service.js';
+import { EarlyFrames } from './early-frames.js';
+import { ReadingService } from './reading.service.js';
 
 @ApiTags('clips')
 @Controller('clips')
@@ -43,6 +50,8 @@ export class ClipsController {
   constructor(
     private readonly clips: ClipsService,
     private readonly files: ClipFiles,
+    private readonly reading: ReadingService,
+    private readonly early: EarlyFrames,
     private readonly tracks: TracksService,
     private readonly runs: TrackRunsService,
     private readonly suggestions: SuggestionsService,
@@ -58,9 +67,50 @@ export class ClipsController {
 
   @Delete(':id')
   @HttpCode(204)
-  @ApiOperation({ summary: 'Delete a clip and its files' })
+  @ApiOperation({ summary: 'Delete a clip; it can be restored for an hour' })
   remove(@Param('id') id: string): Promise<void> {
     return this.clips.remove(id);
+  }
+
+  @Patch(':id')
+  @ApiOperation({ summary: 'Rename a clip' })
+  rename(@Param('id') id: string, @Body() { name }: NameRequest): Promise<ClipCard> {
+    return this.clips.rename(id, name);
+  }
+
+  @Post(':id/restore')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Bring a deleted clip back' })
+  restore(@Param('id') id: string): Promise<ClipCard> {
+    return this.clips.restore(id);
+  }
+
+  @Post(':id/read')
+  @HttpCode(200)
+  @ApiOperation({
+    summary: 'Read a clip once more: after a failure or a change, or to take its fields apart',
+  })
+  readAgain(@Param('id') id: string, @Body() { asFields }: ReadAgainRequest): Promise<ClipCard> {
+    return this.reading.again(id, asFields);
+  }
+
+  @Get(':id/early')
+  @ApiOperation({ summary: 'How many frames of a clip that is still being read can be looked at' })
+  earlyFrames(@Param('id') id: string): { frames: number } {
+    return { frames: this.early.of(id)?.frames ?? 0 };
+  }
+
+  @Get(':id/early/:frame')
+  @Header('Content-Type', 'image/jpeg')
+  @ApiOperation({ summary: 'One frame, as large as the proxy will be, of a clip that is still being read' })
+  async earlyFrame(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+  ): Promise<StreamableFile> {
+    const early = this.early.of(id);
+    if (!early || frame < 0 || frame >= early.frames)
+      throw new NotFoundException('This frame has not been read yet.');
+    return new StreamableFile(await readStill(early.media, early.index, frame, proxySize(early.media)));
   }
 
   @Get(':id/proxy')
@@ -88,7 +138,7 @@ export class ClipsController {
   @Header('Cache-Control', 'private, max-age=3600')
   @ApiOperation({ summary: 'One frame at full size' })
   async still(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
-    return new StreamableFile(await this.clips.still(await this.clips.ready(id), frame));
+    return new StreamableFile(await this.clips.still(await this.clips.readable(id), frame));
   }
 
   @Post(':id/tracks')

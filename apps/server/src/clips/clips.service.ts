@@ -1,35 +1,26 @@
-import { randomUUID } from 'node:crypto';
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { stat, rm } from 'node:fs/promises';
 import {
   ConflictException,
   Inject,
   Injectable,
   NotFoundException,
   UnprocessableEntityException,
+  type OnApplicationBootstrap,
+  type OnApplicationShutdown,
 } from '@nestjs/common';
-import type { ClipCard, ClipView, SteadyView, TrackView } from '@lurn/contract';
-import { formatFrameRate, framesPerSecond, Samples, type NamedTrack } from '@lurn/core';
-import {
-  indexClip,
-  makePoster,
-  MediaError,
-  openClip,
-  proxyRate,
-  proxySize,
-  readStill,
-  type Clip,
-  type ClipIndex,
-} from '@lurn/media';
-import { and, asc, eq, inArray } from 'drizzle-orm';
+import type { ClipCard, ClipTrouble, ClipView, SteadyView, TrackView } from '@lurn/contract';
+import { formatFrameRate, Samples, type NamedTrack } from '@lurn/core';
+import { proxySize, readStill, type Clip, type ClipIndex } from '@lurn/media';
+import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
-import { clips, pages, projects, tracks } from '../database/schema.js';
+import { clips, pages, tracks } from '../database/schema.js';
 import { EditsService } from '../edits/edits.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { whole } from '../tracks/track-defaults.js';
 import { ClipFiles } from './clip-files.js';
 
-type ClipRow = typeof clips.$inferSelect;
+export type ClipRow = typeof clips.$inferSelect;
 
 /** A clip that can be worked on. */
 export interface ReadyClip {
@@ -39,19 +30,16 @@ export interface ReadyClip {
 }
 
 const stillsKept = 12;
-
-const freshSteady = (frames: number): SteadyView => ({
-  mode: 'hold',
-  smoothSeconds: 1,
-  channels: { x: true, y: true, rotation: true, scale: true },
-  referenceFrame: 0,
-  range: { first: 0, last: Math.max(0, frames - 1) },
-  framing: { zoom: 1, offsetX: 0, offsetY: 0 },
-});
+/** Milliseconds between looks at files that are worked on where they lie. */
+const lookEvery = 4000;
+/** A deleted clip can be brought back for an hour. */
+export const regretTime = 3600e3;
 
 @Injectable()
-export class ClipsService {
+export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly stills = new Map<string, Promise<Buffer>>();
+  private readonly troubles = new Map<string, ClipTrouble>();
+  private watch: NodeJS.Timeout | undefined;
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
@@ -61,102 +49,28 @@ export class ClipsService {
     private readonly hub: EventHub,
   ) {}
 
-  /** Takes an uploaded file in as a clip of the project. Refuses what is not a video, with one sentence. */
-  async take(projectId: string, upload: string, name: string, bytes: number): Promise<ClipCard> {
-    try {
-      const [project] = await this.database.select().from(projects).where(eq(projects.id, projectId));
-      if (!project) throw new NotFoundException('There is no such project.');
-      const media = await openClip(upload, name);
-      const id = randomUUID();
-      await mkdir(this.files.folder(id), { recursive: true });
-      await rename(upload, this.files.original(id));
-      const row: ClipRow = {
-        ...{
-          id,
-          projectId,
-          name,
-          bytes,
-          state: 'reading',
-          error: null,
-          frames: 0,
-          timeBase: null,
-          pts: null,
-          key: null,
-        },
-        media: { ...media, path: '' },
-        steady: freshSteady(0),
-        createdAt: new Date().toISOString(),
-      };
-      await this.database.insert(clips).values(row);
-      this.tell(row);
-      await this.read(row);
-      return card(row);
-    } catch (error) {
-      await rm(upload, { force: true });
-      throw error instanceof MediaError ? new UnprocessableEntityException(error.message) : error;
-    }
+  onApplicationBootstrap(): void {
+    this.watch = setInterval(() => void this.lookAtOutside().catch(() => undefined), lookEvery);
   }
 
-  /** Clips whose reading was cut short by the server's end are read again. */
-  async resumeReading(): Promise<void> {
-    const unread = await this.database
-      .select()
-      .from(clips)
-      .where(inArray(clips.state, ['waiting', 'reading']));
-    for (const row of unread) await this.read(row);
-  }
-
-  private async read(row: ClipRow): Promise<void> {
-    const media = this.mediaOf(row);
-    const expected = Math.round((media.duration ?? 0) * framesPerSecond(media.frameRate));
-    await this.jobs.start(
-      { projectId: row.projectId, clipId: row.id, kind: 'import', total: expected },
-      async ({ progress, signal }) => {
-        const proxy = this.files.proxy(row.id);
-        try {
-          let damage: string | null = null;
-          const onDamage = (sentence: string): void => void (damage = sentence);
-          const index = await indexClip(media, { proxy, onProgress: progress, onDamage, signal });
-          const frames = index.pts.length;
-          const middle = Math.floor(frames / 2) / proxyRate(media);
-          await makePoster(proxy, middle, this.files.poster(row.id));
-          Object.assign(row, {
-            ...{
-              state: 'ready',
-              error: damage,
-              frames,
-              timeBase: index.timeBase,
-              steady: freshSteady(frames),
-            },
-            pts: Buffer.from(index.pts.buffer),
-            key: Buffer.from(index.key.buffer),
-          });
-        } catch (error) {
-          if (signal.aborted) throw error;
-          row.state = 'failed';
-          row.error = error instanceof MediaError ? error.message : `"${row.name}" could not be read.`;
-          throw error;
-        } finally {
-          if (!signal.aborted) {
-            await this.database.update(clips).set(row).where(eq(clips.id, row.id));
-            this.tell(row);
-          }
-        }
-      },
-    );
+  onApplicationShutdown(): void {
+    clearInterval(this.watch);
   }
 
   async cardsOf(projectId: string): Promise<ClipCard[]> {
     const rows = await this.database
       .select()
       .from(clips)
-      .where(eq(clips.projectId, projectId))
+      .where(and(eq(clips.projectId, projectId), isNull(clips.removedAt)))
       .orderBy(asc(clips.createdAt));
-    return rows.map(card);
+    return Promise.all(rows.map(async (row) => this.card(row, await this.check(row))));
   }
 
   async row(id: string): Promise<ClipRow> {
-    const [row] = await this.database.select().from(clips).where(eq(clips.id, id));
+    const [row] = await this.database
+      .select()
+      .from(clips)
+      .where(and(eq(clips.id, id), isNull(clips.removedAt)));
     if (!row) throw new NotFoundException('There is no such clip.');
     return row;
   }
@@ -177,6 +91,14 @@ export class ClipsService {
     };
   }
 
+  /** The same, for work on the original's pictures: its file must be there, and the one that was read. */
+  async readable(id: string): Promise<ReadyClip> {
+    const clip = await this.ready(id);
+    const trouble = await this.check(clip.row);
+    if (trouble) throw new ConflictException(spoken(clip.row, trouble));
+    return clip;
+  }
+
   async view(id: string): Promise<ClipView> {
     const row = await this.row(id);
     const packed = await this.database
@@ -186,13 +108,14 @@ export class ClipsService {
       .where(eq(tracks.clipId, id));
     const [sound] = row.media.sound;
     return {
-      ...card(row),
+      ...this.card(row, await this.check(row)),
       codec: row.media.codec,
       sound: sound ? `${sound.codec}, ${sound.sampleRate} Hz` : null,
       proxy: proxySize(row.media),
       tracks: await this.tracksOf(id),
       pages: packed.map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
       steady: row.steady,
+      revision: row.revision,
       history: await this.edits.history(id),
       jobs: await this.jobs.ofClip(id),
     };
@@ -249,38 +172,94 @@ export class ClipsService {
     });
   }
 
+  async rename(id: string, name: string): Promise<ClipCard> {
+    const row = await this.row(id);
+    await this.database.update(clips).set({ name }).where(eq(clips.id, id));
+    return this.tell({ ...row, name });
+  }
+
+  /** Puts a clip away; for a while it can be brought back. */
   async remove(id: string): Promise<void> {
     const row = await this.row(id);
     await this.jobs.cancelAllOf(id);
-    const exported = (await this.jobs.ofClip(id)).filter((job) => job.kind === 'export');
-    await this.database.delete(clips).where(and(eq(clips.id, id)));
-    await rm(this.files.folder(id), { recursive: true, force: true });
-    for (const job of exported) await rm(this.files.movie(job.id), { force: true });
+    await this.database.update(clips).set({ removedAt: now() }).where(eq(clips.id, id));
     this.hub.tell(row.projectId, { type: 'clip-removed', clipId: id });
   }
 
-  private mediaOf = (row: ClipRow): Clip => ({ ...row.media, path: this.files.original(row.id) });
+  async restore(id: string): Promise<ClipCard> {
+    await this.database.update(clips).set({ removedAt: null }).where(eq(clips.id, id));
+    return this.tell(await this.row(id));
+  }
 
-  private tell(row: ClipRow): void {
-    this.hub.tell(row.projectId, { type: 'clip', clip: card(row) });
+  /** Deletes for good, with all files, what was put away before a time. */
+  async purge(before = new Date(Date.now() - regretTime)): Promise<void> {
+    const old = await this.database
+      .select({ id: clips.id })
+      .from(clips)
+      .where(and(isNotNull(clips.removedAt), lt(clips.removedAt, before.toISOString())));
+    for (const { id } of old) {
+      const exported = (await this.jobs.ofClip(id)).filter((job) => job.kind === 'export');
+      await this.database.delete(clips).where(eq(clips.id, id));
+      await rm(this.files.folder(id), { recursive: true, force: true });
+      for (const job of exported) await rm(this.files.movie(job.id), { force: true });
+    }
+  }
+
+  mediaOf = (row: ClipRow): Clip => ({
+    ...row.media,
+    path: row.outside?.path ?? this.files.original(row.id),
+  });
+
+  /** Tells everyone who has the project open how the clip stands. */
+  async tell(row: ClipRow): Promise<ClipCard> {
+    const clip = this.card(row, await this.check(row));
+    this.hub.tell(row.projectId, { type: 'clip', clip });
+    return clip;
+  }
+
+  /** Looks whether the original is there, and is what was read. */
+  private async check(row: ClipRow): Promise<ClipTrouble | null> {
+    if (row.state !== 'ready') return null;
+    const file = await stat(this.mediaOf(row).path).catch(() => null);
+    const { outside } = row;
+    const changed = outside && file && (file.size !== outside.bytes || file.mtimeMs !== outside.modified);
+    const trouble = !file ? 'missing' : changed ? 'changed' : null;
+    if (trouble) this.troubles.set(row.id, trouble);
+    else this.troubles.delete(row.id);
+    return trouble;
+  }
+
+  private async lookAtOutside(): Promise<void> {
+    const rows = await this.database
+      .select()
+      .from(clips)
+      .where(and(isNotNull(clips.outside), isNull(clips.removedAt)));
+    for (const row of rows) {
+      const before = this.troubles.get(row.id) ?? null;
+      const trouble = await this.check(row);
+      if (trouble !== before) this.hub.tell(row.projectId, { type: 'clip', clip: this.card(row, trouble) });
+    }
+  }
+
+  private card(row: ClipRow, trouble: ClipTrouble | null): ClipCard {
+    const { id, projectId, name, state, frames, bytes, createdAt, media, outside } = row;
+    const { width, height, pixelAspect, interlaced, asFields } = media;
+    return {
+      ...{ id, projectId, name, state, frames, bytes, createdAt },
+      ...{ width, height, pixelAspect, interlaced, asFields, trouble },
+      error: trouble ? spoken(row, trouble) : row.error,
+      frameRate: formatFrameRate(media.frameRate),
+      outside: outside?.path ?? null,
+    };
   }
 }
 
-function card(row: ClipRow): ClipCard {
-  const { id, projectId, name, state, error, frames, bytes, createdAt, media } = row;
-  const { width, height, pixelAspect } = media;
-  return {
-    id,
-    projectId,
-    name,
-    state,
-    error,
-    width,
-    height,
-    pixelAspect,
-    frameRate: formatFrameRate(media.frameRate),
-    frames,
-    bytes,
-    createdAt,
-  };
+const now = (): string => new Date().toISOString();
+
+/** What is wrong with a clip's original, and the way on. */
+function spoken({ name, outside }: ClipRow, trouble: ClipTrouble): string {
+  if (trouble === 'changed') return `"${name}" was changed on the disk since it was read; read it again.`;
+  return outside
+    ? `"${name}" is not at ${outside.path} any more. Put it back or connect its disk, and it goes on by itself.`
+    : `The original of "${name}" is gone from the data folder. Add its file again; what was made of it is kept.`;
 }

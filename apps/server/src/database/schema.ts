@@ -1,5 +1,5 @@
 import { blob, index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { ClipState, JobKind, JobState, SteadyView, TrackView } from '@lurn/contract';
+import type { ClipState, JobKind, JobState, SteadyView, TrackRunRequest, TrackView } from '@lurn/contract';
 import type { Clip } from '@lurn/media';
 import type { Change } from '../edits/change.js';
 
@@ -7,7 +7,17 @@ export const projects = sqliteTable('projects', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   createdAt: text('created_at').notNull(),
+  /** Deleted, and not yet for good. */
+  removedAt: text('removed_at'),
 });
+
+/** A file that is worked on where it lies, as it was when it was read. */
+export interface OutsideFile {
+  path: string;
+  bytes: number;
+  /** Milliseconds. */
+  modified: number;
+}
 
 export const clips = sqliteTable(
   'clips',
@@ -29,6 +39,11 @@ export const clips = sqliteTable(
     key: blob('key', { mode: 'buffer' }),
     steady: text('steady', { mode: 'json' }).$type<SteadyView>().notNull(),
     createdAt: text('created_at').notNull(),
+    /** Null where the original lies in the data folder. */
+    outside: text('outside', { mode: 'json' }).$type<OutsideFile>(),
+    /** Counts edits, undone ones too: who knows an older number has not seen all. */
+    revision: integer('revision').notNull().default(0),
+    removedAt: text('removed_at'),
   },
   (table) => [index('clips_of_project').on(table.projectId)],
 );
@@ -68,8 +83,14 @@ export const edits = sqliteTable(
     label: text('label').notNull(),
     undone: integer('undone', { mode: 'boolean' }).notNull(),
     changes: text('changes', { mode: 'json' }).$type<Change[]>().notNull(),
+    /** The clip's revision that it led to, or that taking it back led to. */
+    revision: integer('revision').notNull().default(0),
+    /** The window that it, or taking it back, came from. */
+    origin: text('origin'),
+    /** Chosen by who sent it: sent twice, it is done once. */
+    key: text('key'),
   },
-  (table) => [index('edits_of_clip').on(table.clipId)],
+  (table) => [index('edits_of_clip').on(table.clipId), index('edits_by_key').on(table.key)],
 );
 
 export const jobs = sqliteTable(
@@ -87,6 +108,13 @@ export const jobs = sqliteTable(
     startedAt: text('started_at').notNull(),
     trackIds: text('track_ids', { mode: 'json' }).$type<string[]>().notNull(),
     fileName: text('file_name'),
+    /** What was asked for, so that it can be started again. */
+    request: text('request', { mode: 'json' }).$type<TrackRunRequest>(),
   },
   (table) => [index('jobs_of_clip').on(table.clipId)],
 );
+
+export const settings = sqliteTable('settings', {
+  name: text('name').primaryKey(),
+  value: text('value', { mode: 'json' }).notNull(),
+});

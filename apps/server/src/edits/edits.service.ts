@@ -1,11 +1,12 @@
 import { ConflictException, Inject, Injectable } from '@nestjs/common';
 import type { ClipChange, HistoryView } from '@lurn/contract';
-import { and, desc, eq, asc } from 'drizzle-orm';
+import { and, desc, eq, asc, gt, isNull, ne, or } from 'drizzle-orm';
 import type { BatchItem } from 'drizzle-orm/batch';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, edits, pages, tracks } from '../database/schema.js';
 import { EventHub } from '../events/event-hub.js';
-import { reversed, type Change } from './change.js';
+import { meet, reversed, subjects, type Change } from './change.js';
+import { editOrigin } from './edit-origin.js';
 
 type Statement = BatchItem<'sqlite'>;
 
@@ -47,20 +48,65 @@ export class EditsService {
     }
   }
 
-  /** Applies changes and remembers them for undo. With `applied`, they have been stored already. */
+  /**
+   * Applies changes and remembers them for undo. With `applied`, they have been stored already. An edit that comes a
+   * second time, because its answer was lost, is not done again. Refuses one that would write over what another
+   * window has done and its own has not seen yet.
+   */
   async commit(
     clipId: string,
     label: string,
     changes: Change[],
     { applied = false } = {},
   ): Promise<ClipChange> {
+    const { window: origin, base, key } = editOrigin();
+    if (!applied && key !== null) {
+      const [done] = await this.database.select().from(edits).where(eq(edits.key, key));
+      if (done) return this.announce(clipId, done.changes);
+    }
+    if (!applied && base !== null) await this.requireSeen(clipId, changes, base, origin);
+    const revision = await this.nextRevision(clipId);
     const statements: Statement[] = applied ? [] : changes.map((change) => this.statement(change, clipId));
+    const fresh = { clipId, label, undone: false, changes, revision, origin, key: applied ? null : key };
     statements.push(
       this.database.delete(edits).where(and(eq(edits.clipId, clipId), eq(edits.undone, true))),
-      this.database.insert(edits).values({ clipId, label, undone: false, changes }),
+      this.database.insert(edits).values(fresh),
+      this.database.update(clips).set({ revision }).where(eq(clips.id, clipId)),
     );
     await this.store(statements);
     return this.announce(clipId, changes);
+  }
+
+  /** Throws where another window's edit since `base` touches the same as these changes. */
+  private async requireSeen(
+    clipId: string,
+    changes: readonly Change[],
+    base: number,
+    origin: string | null,
+  ): Promise<void> {
+    const others = origin === null ? undefined : or(isNull(edits.origin), ne(edits.origin, origin));
+    const unseen = await this.database
+      .select({ label: edits.label, changes: edits.changes })
+      .from(edits)
+      .where(and(eq(edits.clipId, clipId), gt(edits.revision, base), others))
+      .orderBy(desc(edits.revision));
+    if (unseen.length === 0) return;
+    const own = changes.flatMap(subjects);
+    const clash = unseen.find((edit) => meet(own, edit.changes.flatMap(subjects)));
+    if (!clash) return;
+    throw new ConflictException({
+      statusCode: 409,
+      message: `Another window has changed this meanwhile: ${clash.label}.`,
+      conflict: clash.label,
+    });
+  }
+
+  private async nextRevision(clipId: string): Promise<number> {
+    const [row] = await this.database
+      .select({ revision: clips.revision })
+      .from(clips)
+      .where(eq(clips.id, clipId));
+    return (row?.revision ?? 0) + 1;
   }
 
   async undo(clipId: string): Promise<ClipChange> {
@@ -96,13 +142,17 @@ export class EditsService {
       .select({ changes: edits.changes })
       .from(edits)
       .where(eq(edits.id, editId));
+    const { window: origin, base } = editOrigin();
+    if (base !== null) await this.requireSeen(clipId, edit.changes, base, origin);
+    const revision = await this.nextRevision(clipId);
     const changes = undone ? reversed(edit.changes) : edit.changes;
     this.requireFree(
       changes.flatMap((c) => (c.kind === 'track' ? [c.id] : c.kind === 'page' ? [c.trackId] : [])),
     );
     await this.store([
       ...changes.map((change) => this.statement(change, clipId)),
-      this.database.update(edits).set({ undone }).where(eq(edits.id, editId)),
+      this.database.update(edits).set({ undone, revision, origin }).where(eq(edits.id, editId)),
+      this.database.update(clips).set({ revision }).where(eq(clips.id, clipId)),
     ]);
     return this.announce(clipId, changes);
   }
@@ -137,7 +187,7 @@ export class EditsService {
 
   private async announce(clipId: string, changes: readonly Change[]): Promise<ClipChange> {
     const [clip] = await this.database
-      .select({ projectId: clips.projectId })
+      .select({ projectId: clips.projectId, revision: clips.revision })
       .from(clips)
       .where(eq(clips.id, clipId));
     const change: ClipChange = {
@@ -149,6 +199,8 @@ export class EditsService {
       ),
       steady: changes.reduce<ClipChange['steady']>((last, c) => (c.kind === 'steady' ? c.after : last), null),
       history: await this.history(clipId),
+      revision: clip?.revision ?? 0,
+      origin: editOrigin().window,
     };
     if (clip) this.hub.tell(clip.projectId, { type: 'change', change });
     return change;

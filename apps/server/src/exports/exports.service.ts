@@ -29,7 +29,7 @@ export class ExportsService {
   }
 
   async start(clipId: string): Promise<JobView> {
-    const clip = await this.clips.ready(clipId);
+    const clip = await this.clips.readable(clipId);
     const { motion, placements } = await this.solve(clip);
     if (motion.support.every((n) => n === 0)) {
       throw new UnprocessableEntityException(

@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
+import { availableParallelism } from 'node:os';
 import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
-import type { JobKind, JobView } from '@lurn/contract';
-import { CancelledError, MediaError } from '@lurn/media';
+import type { JobKind, JobView, TrackRunRequest } from '@lurn/contract';
+import { CancelledError, MediaError, useCores } from '@lurn/media';
 import { WorkerPool } from '@lurn/pipeline';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
@@ -16,6 +17,9 @@ export interface NewJob {
   total: number;
   trackIds?: string[];
   fileName?: string;
+  request?: TrackRunRequest;
+  /** A person waits for it: it begins whatever else goes on. */
+  atOnce?: boolean;
 }
 
 export interface JobHandle {
@@ -25,20 +29,29 @@ export interface JobHandle {
   progress: (done: number, total?: number) => void;
 }
 
-interface Running {
+interface Entry {
   job: JobView;
+  projectId: string;
+  atOnce: boolean;
   stop: AbortController;
+  work: (handle: JobHandle) => Promise<void>;
   ended: Promise<void>;
+  end: () => void;
 }
 
-/** Long work: a row each, told of as it goes, called off on demand, and at the end of the server. */
+/**
+ * Long work: a row each, told of as it goes, called off on demand, and at the end of the server. As many at once as
+ * there are cores to use; of those that wait, the clip with the least going on comes first.
+ */
 @Injectable()
 export class JobsService implements OnApplicationShutdown {
   readonly pool = new WorkerPool();
   /** For what a person waits for: steps by hand, scores under the pointer. Frames stay decoded there. */
   readonly atHand = new WorkerPool(1, 8);
-  private readonly running = new Map<string, Running>();
+  private readonly running = new Map<string, Entry>();
+  private readonly waiting: Entry[] = [];
   private closing = false;
+  cores = availableParallelism();
 
   constructor(
     @Inject(DATABASE) private readonly database: Database,
@@ -53,35 +66,49 @@ export class JobsService implements OnApplicationShutdown {
       .where(inArray(jobs.state, ['waiting', 'running']));
   }
 
-  /** Starts work in the background and returns its row at once. */
+  useCores(cores: number): void {
+    this.cores = cores;
+    useCores(cores);
+    this.pool.useCores(cores);
+    this.beginNext();
+  }
+
+  /** Starts work in the background, in its turn, and returns its row at once. */
   async start(fresh: NewJob, work: (handle: JobHandle) => Promise<void>): Promise<JobView> {
-    const { projectId } = fresh;
+    const { projectId, atOnce = false, request = null } = fresh;
     const job: JobView = {
-      id: randomUUID(),
-      clipId: fresh.clipId,
-      kind: fresh.kind,
-      state: 'running',
-      done: 0,
-      total: fresh.total,
-      error: null,
-      startedAt: new Date().toISOString(),
-      trackIds: fresh.trackIds ?? [],
-      fileName: fresh.fileName ?? null,
+      ...{ id: randomUUID(), clipId: fresh.clipId, kind: fresh.kind, state: 'waiting', done: 0 },
+      ...{ total: fresh.total, error: null, startedAt: new Date().toISOString() },
+      ...{ trackIds: fresh.trackIds ?? [], fileName: fresh.fileName ?? null },
     };
-    await this.database.insert(jobs).values(job);
-    this.hub.tell(projectId, { type: 'job', job: { ...job } });
-    const stop = new AbortController();
-    const ended = this.follow(projectId, job, stop, work);
-    this.running.set(job.id, { job, stop, ended });
+    await this.database.insert(jobs).values({ ...job, request });
+    let end!: () => void;
+    const ended = new Promise<void>((resolve) => (end = resolve));
+    const entry: Entry = { job, projectId, atOnce, stop: new AbortController(), work, ended, end };
+    this.waiting.push(entry);
+    this.beginNext();
+    if (job.state === 'waiting') this.hub.tell(projectId, { type: 'job', job: { ...job } });
     return { ...job };
   }
 
-  private async follow(
-    projectId: string,
-    job: JobView,
-    stop: AbortController,
-    work: (handle: JobHandle) => Promise<void>,
-  ): Promise<void> {
+  private beginNext(): void {
+    for (;;) {
+      const heavy = [...this.running.values()].filter(({ atOnce }) => !atOnce);
+      const load = ({ job: { clipId } }: Entry): number =>
+        heavy.filter((e) => e.job.clipId === clipId).length;
+      const ready = this.waiting.filter(({ atOnce }) => atOnce || heavy.length < this.cores);
+      if (ready.length === 0) return;
+      const next = ready.reduce((best, entry) => (load(entry) < load(best) ? entry : best));
+      this.waiting.splice(this.waiting.indexOf(next), 1);
+      this.running.set(next.job.id, next);
+      next.job.state = 'running';
+      next.job.startedAt = new Date().toISOString();
+      this.hub.tell(next.projectId, { type: 'job', job: { ...next.job } });
+      void this.follow(next);
+    }
+  }
+
+  private async follow({ job, projectId, atOnce, stop, work, end }: Entry): Promise<void> {
     let told = 0;
     const progress = (done: number, total = job.total): void => {
       job.total = total;
@@ -91,6 +118,8 @@ export class JobsService implements OnApplicationShutdown {
       this.hub.tell(projectId, { type: 'job', job: { ...job } });
     };
     try {
+      // What a person waits for does not wait for the row; its end is written all the same.
+      if (!atOnce) await this.database.update(jobs).set(job).where(eq(jobs.id, job.id));
       await work({ id: job.id, signal: stop.signal, progress });
       job.state = 'done';
       job.done = job.total;
@@ -106,20 +135,41 @@ export class JobsService implements OnApplicationShutdown {
         if (!(error instanceof MediaError)) log.error({ err: error, job: job.id }, 'job failed');
       }
     }
-    await this.database.update(jobs).set(job).where(eq(jobs.id, job.id));
+    await this.settle({ job, projectId, end });
     this.running.delete(job.id);
+    this.beginNext();
+  }
+
+  private async settle({ job, projectId, end }: Pick<Entry, 'job' | 'projectId' | 'end'>): Promise<void> {
+    // A full disk must not keep a job from ending; the next start of the server then calls it interrupted.
+    await this.database
+      .update(jobs)
+      .set(job)
+      .where(eq(jobs.id, job.id))
+      .catch((error: Error) => log.error({ err: error, job: job.id }, 'job not stored'));
     this.hub.tell(projectId, { type: 'job', job: { ...job } });
+    end();
   }
 
   /** Calls a job off; it ends soon after. Returns false when it is not running. */
   cancel(id: string): boolean {
     const found = this.running.get(id);
     found?.stop.abort();
-    return found !== undefined;
+    const queued = this.waiting.find(({ job }) => job.id === id);
+    if (queued) this.drop(queued, 'cancelled');
+    return found !== undefined || queued !== undefined;
+  }
+
+  private drop(entry: Entry, state: 'cancelled' | 'interrupted'): void {
+    this.waiting.splice(this.waiting.indexOf(entry), 1);
+    entry.job.state = state;
+    void this.settle(entry);
   }
 
   async cancelAllOf(clipId: string): Promise<void> {
-    const own = [...this.running.values()].filter(({ job }) => job.clipId === clipId);
+    const queued = this.waiting.filter(({ job }) => job.clipId === clipId);
+    queued.forEach((entry) => this.drop(entry, 'cancelled'));
+    const own = [...this.running.values()].filter(({ job }) => job.clipId === clipId).concat(queued);
     own.forEach(({ stop }) => stop.abort());
     await Promise.all(own.map(({ ended }) => ended));
   }
@@ -132,20 +182,27 @@ export class JobsService implements OnApplicationShutdown {
       .where(eq(jobs.clipId, clipId))
       .orderBy(desc(jobs.startedAt))
       .limit(20);
-    return rows.map((row) => ({ ...(this.running.get(row.id)?.job ?? row) }));
+    return rows.map(({ request: _, ...row }) => ({ ...(this.live(row.id) ?? row) }));
   }
 
-  async find(id: string): Promise<(JobView & { projectId: string }) | null> {
+  private live(id: string): JobView | undefined {
+    return (this.running.get(id) ?? this.waiting.find(({ job }) => job.id === id))?.job;
+  }
+
+  async find(id: string): Promise<(JobView & { projectId: string; request: TrackRunRequest | null }) | null> {
     const [row] = await this.database
       .select({ job: jobs, projectId: clips.projectId })
       .from(jobs)
       .innerJoin(clips, eq(clips.id, jobs.clipId))
       .where(eq(jobs.id, id));
-    return row ? { ...(this.running.get(id)?.job ?? row.job), projectId: row.projectId } : null;
+    if (!row) return null;
+    const { request, ...kept } = row.job;
+    return { ...(this.live(id) ?? kept), projectId: row.projectId, request };
   }
 
   async onApplicationShutdown(): Promise<void> {
     this.closing = true;
+    [...this.waiting].forEach((entry) => this.drop(entry, 'interrupted'));
     const all = [...this.running.values()];
     all.forEach(({ stop }) => stop.abort());
     await Promise.all(all.map(({ ended }) => ended));

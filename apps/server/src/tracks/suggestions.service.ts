@@ -18,7 +18,7 @@ export class SuggestionsService {
     clipId: string,
     { frame, count, within, without }: SuggestRequest,
   ): Promise<SuggestionView[]> {
-    const { row, media, index } = await this.clips.ready(clipId);
+    const { row, media, index } = await this.clips.readable(clipId);
     if (frame >= row.frames)
       throw new UnprocessableEntityException(
         `Frame ${frame} is outside the clip; its frames are 0 to ${row.frames - 1}.`,
@@ -33,7 +33,7 @@ export class SuggestionsService {
 
   /** How well one place will be followed. */
   async judge(clipId: string, frame: number, at: { x: number; y: number }): Promise<PlaceScoreView> {
-    const { row, media, index } = await this.clips.ready(clipId);
+    const { row, media, index } = await this.clips.readable(clipId);
     if (frame < 0 || frame >= row.frames) throw new NotFoundException(`"${row.name}" has no frame ${frame}.`);
     if (!(at.x >= 0 && at.y >= 0 && at.x <= media.width && at.y <= media.height))
       throw new UnprocessableEntityException('A place to score lies within the picture.');
@@ -48,7 +48,7 @@ export class SuggestionsService {
 
   /** Has the frames about this one ready for steps by hand. */
   async warm(clipId: string, frame: number): Promise<void> {
-    const { row, media, index } = await this.clips.ready(clipId);
+    const { row, media, index } = await this.clips.readable(clipId);
     if (frame < 0 || frame >= row.frames) return;
     await this.jobs.atHand.run({ kind: 'warm', clip: media, index, frame }, () => undefined);
   }

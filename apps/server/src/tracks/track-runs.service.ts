@@ -33,7 +33,7 @@ export class TrackRunsService {
 
   async start(clipId: string, request: TrackRunRequest): Promise<JobView> {
     return this.edits.inTurn(clipId, async () => {
-      const clip = await this.clips.ready(clipId);
+      const clip = await this.clips.readable(clipId);
       const { frames } = clip.row;
       if (request.from >= frames)
         throw new UnprocessableEntityException(`Frame ${request.from} is beyond the clip's end.`);
@@ -69,7 +69,10 @@ export class TrackRunsService {
       try {
         const { projectId } = clip.row;
         return await this.jobs.start(
-          { projectId, clipId, kind: 'track', total: ahead + behind, trackIds: ids },
+          {
+            ...{ projectId, clipId, kind: 'track', total: ahead + behind, trackIds: ids },
+            ...{ request, atOnce: task.step },
+          },
           (handle) => this.follow(clip, followed, task, handle),
         );
       } catch (error) {

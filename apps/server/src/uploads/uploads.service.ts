@@ -1,0 +1,179 @@
+import { readdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { HttpException, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
+import type { SequenceRequest, UnfinishedUpload } from '@lurn/contract';
+import { FileConfigstore, FileStore } from '@tus/file-store';
+import { Server, type Upload } from '@tus/server';
+import type { Request, Response } from 'express';
+import { ClipFiles } from '../clips/clip-files.js';
+import { ReadingService } from '../clips/reading.service.js';
+import { PackageService } from '../projects/package.service.js';
+import { log } from '../log.js';
+
+/** What an upload is for: a clip, one picture of a sequence, a missing original, a whole project. */
+const purposes = ['clip', 'picture', 'original', 'project'] as const;
+type Purpose = (typeof purposes)[number];
+
+const uploadPath = '/api/uploads';
+/** Beside the file itself its proxy must fit, and a little more. */
+const spare = 1.1;
+const leastFree = 200e6;
+/** Status of RFC 4918. */
+const insufficientStorage = 507;
+/** Unfinished uploads are kept for a week. */
+const patience = 7 * 24 * 3600e3;
+
+const uuid = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
+/** Resumable uploads by the tus protocol: whatever breaks, what has arrived stays. */
+@Injectable()
+export class UploadsService {
+  private readonly store: FileStore;
+  private readonly server: Server;
+
+  constructor(
+    private readonly files: ClipFiles,
+    private readonly reading: ReadingService,
+    private readonly packages: PackageService,
+  ) {
+    const directory = files.uploads;
+    this.store = new FileStore({
+      ...{ directory, expirationPeriodInMilliseconds: patience },
+      configstore: new FileConfigstore(directory),
+    });
+    this.server = new Server({
+      ...{ path: uploadPath, datastore: this.store, relativeLocation: true, allowedOrigins: [] },
+      onUploadCreate: (_, upload) => this.told(() => this.admit(upload)),
+      onUploadFinish: (_, upload) => this.told(() => this.finish(upload)),
+      onResponseError: (_, error) => {
+        if (error instanceof Error) log.error({ err: error }, 'upload failed');
+        return undefined;
+      },
+    });
+  }
+
+  takes = (request: Request): boolean =>
+    request.path === uploadPath || request.path.startsWith(`${uploadPath}/`);
+
+  handle(request: Request, response: Response): Promise<void> {
+    return this.server.handle(request, response);
+  }
+
+  /** Uploads that had arrived whole when the server ended are taken in; old unfinished ones thrown away. */
+  async resume(): Promise<void> {
+    await this.store.deleteExpired();
+    for (const upload of await this.all()) {
+      if (upload.offset !== upload.size || purposeOf(upload) === 'picture') continue;
+      await this.finish(upload).catch((error: Error) =>
+        log.warn({ err: error, upload: upload.id }, 'An upload could not be taken in'),
+      );
+    }
+  }
+
+  /** What has begun and not ended, for whoever wants to go on with it. */
+  async unfinished(projectId: string): Promise<UnfinishedUpload[]> {
+    return (await this.all())
+      .filter((upload) => upload.metadata?.project === projectId && upload.offset < (upload.size ?? 0))
+      .filter((upload) => purposeOf(upload) === 'clip')
+      .map(({ id, metadata, offset, size }) => ({
+        ...{ id, name: metadata?.filename ?? '', done: offset, bytes: size ?? 0 },
+      }));
+  }
+
+  /** Makes one clip of pictures that have been uploaded one by one. */
+  async sequence(projectId: string, { name, rate, uploads }: SequenceRequest) {
+    const pictures = await Promise.all(
+      uploads.map(async (id) => {
+        const upload = await this.store.getUpload(id).catch(() => null);
+        if (!upload || purposeOf(upload) !== 'picture' || upload.offset !== upload.size)
+          throw new NotFoundException('One of the pictures has not been uploaded.');
+        return { name: upload.metadata?.filename ?? id, path: join(this.files.uploads, id) };
+      }),
+    );
+    try {
+      return await this.reading.takePictures(projectId, name, rate, pictures);
+    } finally {
+      for (const id of uploads) await this.forget(id);
+    }
+  }
+
+  async cancel(id: string): Promise<void> {
+    const upload = await this.store.getUpload(id).catch(() => null);
+    if (!upload) throw new NotFoundException('There is no such upload.');
+    await this.store.remove(id);
+    await this.forget(id);
+  }
+
+  private async admit(upload: Upload): Promise<object> {
+    const { metadata, size } = upload;
+    const name = metadata?.filename;
+    if (!size || !name || name.length > 255)
+      throw new UnprocessableEntityException('An upload needs a name and a size.');
+    const purpose = purposeOf(upload);
+    const target = purpose === 'original' ? metadata.clip : metadata.project;
+    if (purpose !== 'project' && !uuid.test(target ?? ''))
+      throw new UnprocessableEntityException('An upload must say what it belongs to.');
+    const free = await this.files.free();
+    if (free < size * spare + leastFree) {
+      throw new HttpException(
+        `"${name}" needs ${gigabytes(size * spare)}, and only ${gigabytes(free)} are free on the server's disk.`,
+        insufficientStorage,
+      );
+    }
+    return {};
+  }
+
+  private async finish(upload: Upload): Promise<object> {
+    const { id, metadata, size } = upload;
+    const file = { path: join(this.files.uploads, id), name: metadata?.filename ?? id, bytes: size ?? 0 };
+    switch (purposeOf(upload)) {
+      case 'picture':
+        return {};
+      case 'original':
+        await this.reading.replace(metadata?.clip ?? '', file).finally(() => this.forget(id));
+        return {};
+      case 'project': {
+        const project = await this.packages.read(file.path).finally(() => this.forget(id));
+        return { headers: { 'x-lurn-project': project.id } };
+      }
+      case 'clip': {
+        const { project, rate } = metadata ?? {};
+        await this.reading.take(project ?? '', file, rate ?? undefined).finally(() => this.forget(id));
+        return {};
+      }
+    }
+  }
+
+  /** Refusals in words that reach the page. */
+  private async told<T>(work: () => Promise<T>): Promise<T> {
+    try {
+      return await work();
+    } catch (error) {
+      if (!(error instanceof HttpException)) throw error;
+      // The protocol's library takes what is thrown for an answer when it has these fields.
+      // eslint-disable-next-line @typescript-eslint/only-throw-error
+      throw { status_code: error.getStatus(), body: error.message };
+    }
+  }
+
+  private async all(): Promise<Upload[]> {
+    const names = (await readdir(this.files.uploads)).filter((name) => name.endsWith('.json'));
+    const found = await Promise.all(
+      names.map((name) => this.store.getUpload(name.replace(/\.json$/, '')).catch(() => null)),
+    );
+    return found.filter((upload) => upload !== null);
+  }
+
+  private async forget(id: string): Promise<void> {
+    await this.store.configstore.delete(id).catch(() => undefined);
+    await rm(join(this.files.uploads, id), { force: true });
+  }
+}
+
+function purposeOf({ metadata }: Upload): Purpose {
+  const found = purposes.find((purpose) => purpose === (metadata?.purpose ?? 'clip'));
+  if (!found) throw new UnprocessableEntityException('An upload must say what it is for.');
+  return found;
+}
+
+const gigabytes = (bytes: number): string => `${(bytes / 1e9).toFixed(bytes < 1e10 ? 1 : 0)} GB`;
