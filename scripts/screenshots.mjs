@@ -66,7 +66,7 @@ async function follow(clipId, points, how = {}) {
       direction: 'both',
       from: frame,
     });
-    while ((await call('GET', `/jobs/${id}`)).state === 'running') await pause(150);
+    while (/running|waiting/.test((await call('GET', `/jobs/${id}`)).state)) await pause(150);
   }
 }
 

@@ -45,7 +45,8 @@ export function startFfmpeg(
   createInterface({ input: process.stderr }).on('line', (line) => {
     watch?.refresh();
     onLine?.(line);
-    if (!/Parsed_|^\s|^(Input|Output|Stream|Press|frame=|video:)/.test(line)) complaints.push(line);
+    if (!/Parsed_|^\s|^(Conversion failed|Input|Output|Stream|Press|frame=|video:)/.test(line))
+      complaints.push(line);
     if (complaints.length > 6) complaints.shift();
   });
   if (signal?.aborted) stop();
@@ -72,7 +73,9 @@ export function startFfmpeg(
 function failure(code: number | null, killed: string | null, complaints: readonly string[]): string {
   const detail = complaints.map((line) => line.replace(/^\[[^\]]*\]\s*/, '').trim()).filter(Boolean);
   const how = killed ? `was ended by ${killed}` : `ended with code ${code}`;
-  return detail.length > 0 ? `ffmpeg ${how}: ${detail[detail.length - 1]}` : `ffmpeg ${how}.`;
+  // A full disk makes for many complaints; only this one helps.
+  const telling = detail.find((line) => /No space left/.test(line)) ?? detail[detail.length - 1];
+  return telling ? `ffmpeg ${how}: ${telling}` : `ffmpeg ${how}.`;
 }
 
 const missing = (tool: string): MediaError =>

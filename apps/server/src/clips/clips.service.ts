@@ -197,12 +197,16 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       .select({ id: clips.id })
       .from(clips)
       .where(and(isNotNull(clips.removedAt), lt(clips.removedAt, before.toISOString())));
-    for (const { id } of old) {
-      const exported = (await this.jobs.ofClip(id)).filter((job) => job.kind === 'export');
-      await this.database.delete(clips).where(eq(clips.id, id));
-      await rm(this.files.folder(id), { recursive: true, force: true });
-      for (const job of exported) await rm(this.files.movie(job.id), { force: true });
-    }
+    for (const { id } of old) await this.erase(id);
+  }
+
+  /** Deletes a clip for good, with all files. */
+  async erase(id: string): Promise<void> {
+    await this.jobs.cancelAllOf(id);
+    const exported = (await this.jobs.ofClip(id)).filter((job) => job.kind === 'export');
+    await this.database.delete(clips).where(eq(clips.id, id));
+    await rm(this.files.folder(id), { recursive: true, force: true });
+    for (const job of exported) await rm(this.files.movie(job.id), { force: true });
   }
 
   mediaOf = (row: ClipRow): Clip => ({

@@ -89,8 +89,8 @@ export class ProjectsService implements OnApplicationBootstrap, OnApplicationShu
       .from(projects)
       .where(and(isNotNull(projects.removedAt), lt(projects.removedAt, before.toISOString())));
     for (const { id } of old) {
-      for (const clip of await this.clipRows(id)) await this.clips.remove(clip.id);
-      await this.clips.purge(new Date());
+      const own = await this.database.select({ id: clips.id }).from(clips).where(eq(clips.projectId, id));
+      for (const clip of own) await this.clips.erase(clip.id);
       await this.database.delete(projects).where(eq(projects.id, id));
     }
     await this.clips.purge(before);

@@ -13,8 +13,8 @@ export function ExportPanel() {
   const exports = jobs
     .filter((j) => j.kind === 'export')
     .sort((a, b) => b.startedAt.localeCompare(a.startedAt));
-  const running = exports.find((j) => j.state === 'running');
-  const latest = exports.find((j) => j.state !== 'running');
+  const running = exports.find(isGoingOn);
+  const latest = exports.find((j) => !isGoingOn(j));
   return (
     <Section title="Export">
       {running ? (

@@ -390,8 +390,10 @@ export async function follow(
   if (direction === 'previous') go(frame - 1);
 }
 
+export const isGoingOn = ({ state }: JobView): boolean => state === 'running' || state === 'waiting';
+
 export const runningJob = (kind: JobView['kind']) => (state: EditorState) =>
-  state.jobs.find((j) => j.kind === kind && j.state === 'running');
+  state.jobs.find((j) => j.kind === kind && isGoingOn(j));
 
 export async function cancelJob(id: string): Promise<void> {
   try {
