@@ -1,5 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { expect, test } from '@playwright/test';
+import { startFfmpeg } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 import { newProject, openUploaded } from '../editor';
 
@@ -9,7 +10,7 @@ test('a project is made, a clip comes in, and what is no video is said in a sent
   await page.goto('/');
   await page.getByLabel('Name of a new project').fill('Rooms');
   await page.getByRole('button', { name: 'Create' }).click();
-  await expect(page.getByText('Drop a clip here')).toBeVisible();
+  await expect(page.getByText('Drop clips here')).toBeVisible();
   const words = test.info().outputPath('words.mp4');
   await writeFile(words, 'only words');
   await page.getByTestId('file-picker').setInputFiles(words);
@@ -20,9 +21,138 @@ test('a project is made, a clip comes in, and what is no video is said in a sent
   await expect(
     page.getByTestId('clip-card').getByRole('link', { name: 'crossing.mp4', exact: true }),
   ).toBeVisible({ timeout: 30_000 });
-  page.once('dialog', (dialog) => void dialog.accept());
-  await page.getByRole('button', { name: 'Delete crossing.mp4' }).click();
+  const more = page.getByRole('button', { name: 'More about crossing.mp4' });
+  await more.click();
+  await page.getByRole('menuitem', { name: 'Delete' }).click();
   await expect(page.getByTestId('clip-card')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByTestId('clip-card')).toHaveCount(1);
+  await more.click();
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page.getByLabel('Name of the clip').fill('The crossing');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'The crossing' })).toBeVisible();
+  await page.getByLabel('Search clips').fill('quay');
+  await expect(page.getByText('No clip is called “quay”.')).toBeVisible();
+});
+
+test('an upload goes on by itself after a reload, and the clip can be looked at while it is read', async ({
+  page,
+}) => {
+  const projectId = await newProject(page, 'Reload');
+  const path = test.info().outputPath('long crossing.mp4');
+  const encode = ['-c:v', 'libx264', '-preset', 'ultrafast', '-qp', '0', '-pix_fmt', 'yuv420p'];
+  await makeStripClip({ path, frames: 700, ...size, encode, position: (k) => ({ x: k, y: 0 }) });
+  await page.goto(`/projects/${projectId}`);
+  // A slow line, so that there is a middle to break off in.
+  const line = await page.context().newCDPSession(page);
+  const slow = { offline: false, latency: 5, downloadThroughput: -1, uploadThroughput: 4e6 };
+  await line.send('Network.enable');
+  await line.send('Network.emulateNetworkConditions', slow);
+  await page.getByTestId('file-picker').setInputFiles(path);
+  const done = async (): Promise<number> => {
+    const [upload] = (await (await page.request.get(`/api/projects/${projectId}/uploads`)).json()) as {
+      done: number;
+    }[];
+    return upload?.done ?? 0;
+  };
+  await expect.poll(done).toBeGreaterThan(3e6);
+  await page.reload();
+  const kept = await done();
+  expect(kept).toBeGreaterThan(3e6);
+  await expect(page.getByTestId('uploading')).toBeVisible();
+  await line.send('Network.emulateNetworkConditions', { ...slow, uploadThroughput: -1 });
+  await page.getByRole('link', { name: 'Open long crossing.mp4' }).click();
+  const arrived = Date.now();
+  await expect(page.getByTestId('early-picture')).toBeVisible({ timeout: 3000 });
+  expect(Date.now() - arrived).toBeLessThan(3000);
+  await page.getByLabel('Frame').fill('5');
+  await expect(page.getByTestId('early-picture')).toHaveAttribute('data-frame', '5');
+  // Once all frames are there the editor opens by itself.
+  await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1', { timeout: 60_000 });
+});
+
+test('pictures dropped together become one clip at the rate asked for', async ({ page }) => {
+  const film = test.info().outputPath('film.mp4');
+  await makeStripClip({ path: film, frames: 9, ...size });
+  await startFfmpeg(['-i', film, '-y', test.info().outputPath('shot_%03d.png')]).done;
+  const files = Array.from({ length: 9 }, (_, i) => test.info().outputPath(`shot_00${i + 1}.png`));
+  await page.goto(`/projects/${await newProject(page, 'Pictures')}`);
+  await page.getByTestId('file-picker').setInputFiles(files);
+  const dialog = page.getByRole('dialog', { name: 'Pictures in a row' });
+  await expect(dialog).toContainText('9 pictures');
+  await dialog.getByLabel('Pictures a second').fill('often');
+  await expect(dialog.getByRole('button', { name: 'Make a clip' })).toBeDisabled();
+  await dialog.getByLabel('Pictures a second').fill('24000/1001');
+  await dialog.getByRole('button', { name: 'Make a clip' }).click();
+  const card = page.getByTestId('clip-card');
+  await expect(card.getByRole('heading', { name: 'shot' })).toBeVisible({ timeout: 30_000 });
+  await expect(card).toContainText('23.976/s');
+});
+
+test('a project is saved to a file and opened again', async ({ page }) => {
+  const projectId = await newProject(page, 'Kept');
+  const path = test.info().outputPath('crossing.mp4');
+  await makeStripClip({ path, frames: 30, ...size, position: (k) => ({ x: k, y: 0 }) });
+  const editor = await openUploaded(page, projectId, path, size);
+  await editor.place(300, 200);
+  await editor.saved();
+  await page.goto('/');
+  const row = page.getByTestId('project-row').filter({ hasText: 'Kept' });
+  await row.getByRole('button', { name: 'More about Kept' }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: 'Save with its media' }).click();
+  const file = test.info().outputPath('Kept.lurn.zip');
+  await (await download).saveAs(file);
+  await row.getByRole('button', { name: 'More about Kept' }).click();
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page.getByLabel('Name of the project').fill('Kept before');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('project-row').filter({ hasText: 'Kept before' })).toBeVisible();
+  await page.getByTestId('project-picker').setInputFiles(file);
+  await page.getByRole('link', { name: 'Kept 1 clip' }).click();
+  await page.getByRole('link', { name: 'crossing.mp4', exact: true }).click();
+  await expect(page.getByTestId('track-row')).toHaveCount(1, { timeout: 30_000 });
+});
+
+test('two windows see each other’s edits; what would be written over waits for a choice', async ({
+  page,
+  context,
+}) => {
+  const projectId = await newProject(page, 'Two windows');
+  const path = test.info().outputPath('crossing.mp4');
+  await makeStripClip({ path, frames: 30, ...size, position: (k) => ({ x: k, y: 0 }) });
+  const editor = await openUploaded(page, projectId, path, size);
+  await editor.place(300, 200);
+  const second = await context.newPage();
+  await second.goto(page.url());
+  await expect(second.getByTestId('track-row')).toHaveCount(1);
+  const rename = async (window: typeof page, from: string, to: string): Promise<void> => {
+    const row = window.getByTestId('track-row');
+    await row.getByRole('button', { name: from, exact: true }).dblclick();
+    await window.getByLabel('Name of the track').fill(to);
+    await window.keyboard.press('Enter');
+  };
+  await rename(page, 'Point 1', 'Rail');
+  await expect(second.getByTestId('track-row')).toContainText('Rail');
+
+  // The second window loses its line, both rename; what was made meanwhile is sent, and clashes.
+  await context.setOffline(false);
+  const line = await context.newCDPSession(second);
+  const network = { offline: true, latency: 0, downloadThroughput: -1, uploadThroughput: -1 };
+  await line.send('Network.enable');
+  await line.send('Network.emulateNetworkConditions', network);
+  await rename(second, 'Rail', 'Post');
+  await expect(second.getByTestId('save-state')).toContainText('No connection');
+  await rename(page, 'Rail', 'Crane');
+  await editor.saved();
+  await line.send('Network.emulateNetworkConditions', { ...network, offline: false });
+  const choice = second.getByRole('dialog', { name: 'Changed in another window' });
+  await expect(choice).toContainText('Rename track', { timeout: 30_000 });
+  await expect(page.getByTestId('track-row')).toContainText('Crane');
+  await choice.getByRole('button', { name: 'Use mine' }).click();
+  await expect(page.getByTestId('track-row')).toContainText('Post');
+  await expect(second.getByTestId('save-state')).toHaveText('Saved');
 });
 
 test('tracks are renamed, left out, hidden, locked, deleted; every step can be undone', async ({ page }) => {

@@ -5,6 +5,7 @@ import { Toaster } from 'sonner';
 import { ClipRoom } from './rooms/clip-room';
 import { EditorRoom } from './rooms/editor-room';
 import { ProjectRoom } from './rooms/project-room';
+import './state/uploads';
 import { ErrorNote } from './ui/error-note';
 import './theme.css';
 

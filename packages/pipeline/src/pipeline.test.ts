@@ -231,7 +231,8 @@ test('ten bits in are ten bits out: a ramp finer than eight bits keeps its steps
   for await (const frame of readFrames(out, { first: 0, last: 0, planes: 'exported', slot: () => slot }))
     void frame;
   const row = new Uint16Array(slot.buffer, 2 * 1752 * 32, 1752);
-  let [worst, distinct] = [0, new Set<number>()];
+  let worst = 0;
+  const distinct = new Set<number>();
   for (let x = 16; x < 1736; x++) {
     worst = Math.max(worst, Math.abs(row[x] - (64 + (x - 0.25) / 2)));
     distinct.add(row[x]);

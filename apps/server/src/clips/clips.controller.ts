@@ -101,7 +101,6 @@ export class ClipsController {
   }
 
   @Get(':id/early/:frame')
-  @Header('Content-Type', 'image/jpeg')
   @ApiOperation({ summary: 'One frame, as large as the proxy will be, of a clip that is still being read' })
   async earlyFrame(
     @Param('id') id: string,
@@ -110,7 +109,7 @@ export class ClipsController {
     const early = this.early.of(id);
     if (!early || frame < 0 || frame >= early.frames)
       throw new NotFoundException('This frame has not been read yet.');
-    return new StreamableFile(await readStill(early.media, early.index, frame, proxySize(early.media)));
+    return new StreamableFile(await readStill(early.media, early.index, frame, proxySize(early.media)), jpeg);
   }
 
   @Get(':id/proxy')
@@ -134,11 +133,10 @@ export class ClipsController {
   }
 
   @Get(':id/frames/:frame')
-  @Header('Content-Type', 'image/jpeg')
   @Header('Cache-Control', 'private, max-age=3600')
   @ApiOperation({ summary: 'One frame at full size' })
   async still(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
-    return new StreamableFile(await this.clips.still(await this.clips.readable(id), frame));
+    return new StreamableFile(await this.clips.still(await this.clips.readable(id), frame), jpeg);
   }
 
   @Post(':id/tracks')
@@ -239,6 +237,8 @@ export class ClipsController {
     return attachment(text, 'application/json', `${stem(clip.row.name)}-motion.json`);
   }
 }
+
+const jpeg = { type: 'image/jpeg' };
 
 /** The data folder may lie anywhere, in a folder with a dot too. */
 const anyFolder = { dotfiles: 'allow' } as const;

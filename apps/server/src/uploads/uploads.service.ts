@@ -151,7 +151,6 @@ export class UploadsService {
     } catch (error) {
       if (!(error instanceof HttpException)) throw error;
       // The protocol's library takes what is thrown for an answer when it has these fields.
-      // eslint-disable-next-line @typescript-eslint/only-throw-error
       throw { status_code: error.getStatus(), body: error.message };
     }
   }

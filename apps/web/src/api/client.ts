@@ -3,20 +3,26 @@ import type {
   ClipChange,
   ClipView,
   ErrorView,
-  JobView,
   InterpolateRequest,
+  JobView,
   KeyRequest,
   NewTrackRequest,
+  MediaEntry,
+  MediaFolder,
   NewTracksRequest,
+  OutsideRequest,
   PlaceScoreView,
   ProjectCard,
   ProjectView,
+  SequenceRequest,
+  SettingsView,
   SpanRequest,
   SteadyRequest,
   SuggestionView,
   SuggestRequest,
   TrackPatch,
   TrackRunRequest,
+  UnfinishedUpload,
 } from '@lurn/contract';
 
 /** A refusal by the server, or the lack of one; the message is meant for people. */
@@ -24,18 +30,35 @@ export class ApiError extends Error {
   override name = 'ApiError';
   constructor(
     message: string,
+    /** 0 where no answer came. */
     readonly status: number,
+    /** What another window has done that this would have written over. */
+    readonly conflict?: string,
   ) {
     super(message);
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+/** This browser window, by a name that says nothing else. */
+export const windowName = crypto.randomUUID();
+
+/** Where an edit comes from: a name of its own, and what its window had seen; null to have it done regardless. */
+export interface EditNote {
+  key: string;
+  base: number | null;
+}
+
+async function call<T>(method: string, path: string, body?: unknown, note?: EditNote): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api${path}`, {
       method,
-      headers: body === undefined ? {} : { 'content-type': 'application/json' },
+      headers: {
+        'x-lurn-window': windowName,
+        ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+        ...(note ? { 'x-lurn-edit': note.key } : {}),
+        ...(note && note.base !== null ? { 'x-lurn-base': `${note.base}` } : {}),
+      },
       body: body === undefined ? undefined : JSON.stringify(body),
       keepalive: method !== 'GET',
     });
@@ -43,16 +66,16 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     throw new ApiError('The server does not answer. Is it running?', 0);
   }
   const text = await response.text();
-  if (!response.ok) throw new ApiError(reason(text), response.status);
+  if (!response.ok) throw refusal(text, response.status);
   return (text ? JSON.parse(text) : undefined) as T;
 }
 
-function reason(text: string): string {
+function refusal(text: string, status: number): ApiError {
   try {
-    const { message } = JSON.parse(text) as ErrorView;
-    return Array.isArray(message) ? message.join('; ') : message;
+    const { message, conflict } = JSON.parse(text) as ErrorView;
+    return new ApiError(Array.isArray(message) ? message.join('; ') : message, status, conflict);
   } catch {
-    return 'The server gave an answer that cannot be read.';
+    return new ApiError('The server gave an answer that cannot be read.', status);
   }
 }
 
@@ -60,55 +83,56 @@ export const api = {
   projects: () => call<ProjectCard[]>('GET', '/projects'),
   createProject: (name: string) => call<ProjectView>('POST', '/projects', { name }),
   project: (id: string) => call<ProjectView>('GET', `/projects/${id}`),
+  renameProject: (id: string, name: string) => call<ProjectView>('PATCH', `/projects/${id}`, { name }),
+  duplicateProject: (id: string) => call<ProjectView>('POST', `/projects/${id}/copies`),
+  deleteProject: (id: string) => call<void>('DELETE', `/projects/${id}`),
+  restoreProject: (id: string) => call<ProjectView>('POST', `/projects/${id}/restore`),
+  unfinished: (projectId: string) => call<UnfinishedUpload[]>('GET', `/projects/${projectId}/uploads`),
+  sequence: (projectId: string, request: SequenceRequest) =>
+    call<ClipCard>('POST', `/projects/${projectId}/sequences`, request),
+  outside: (projectId: string, request: OutsideRequest) =>
+    call<ClipCard>('POST', `/projects/${projectId}/outside`, request),
+  folders: () => call<MediaFolder[]>('GET', '/media'),
+  entries: (folder: number, path: string) =>
+    call<MediaEntry[]>('GET', `/media/${folder}?path=${encodeURIComponent(path)}`),
+  settings: () => call<SettingsView>('GET', '/settings'),
+  useCores: (cores: number) => call<SettingsView>('PATCH', '/settings', { cores }),
   clip: (id: string) => call<ClipView>('GET', `/clips/${id}`),
+  renameClip: (id: string, name: string) => call<ClipCard>('PATCH', `/clips/${id}`, { name }),
   deleteClip: (id: string) => call<void>('DELETE', `/clips/${id}`),
-  placeTrack: (clipId: string, request: NewTrackRequest) =>
-    call<ClipChange>('POST', `/clips/${clipId}/tracks`, request),
-  changeTrack: (id: string, patch: TrackPatch) => call<ClipChange>('PATCH', `/tracks/${id}`, patch),
-  deleteTrack: (id: string) => call<ClipChange>('DELETE', `/tracks/${id}`),
-  placeTracks: (clipId: string, request: NewTracksRequest) =>
-    call<ClipChange>('POST', `/clips/${clipId}/tracks/many`, request),
-  setKey: (id: string, frame: number, key: KeyRequest) =>
-    call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, key),
-  clearSpan: (id: string, span: SpanRequest) => call<ClipChange>('POST', `/tracks/${id}/clear`, span),
-  interpolate: (id: string, request: InterpolateRequest) =>
-    call<ClipChange>('POST', `/tracks/${id}/interpolate`, request),
+  restoreClip: (id: string) => call<ClipCard>('POST', `/clips/${id}/restore`),
+  readAgain: (id: string, asFields?: boolean) =>
+    call<ClipCard>('POST', `/clips/${id}/read`, asFields === undefined ? {} : { asFields }),
+  early: (id: string) => call<{ frames: number }>('GET', `/clips/${id}/early`),
   suggest: (clipId: string, request: SuggestRequest) =>
     call<SuggestionView[]>('POST', `/clips/${clipId}/suggestions`, request),
   score: (clipId: string, frame: number, x: number, y: number) =>
     call<PlaceScoreView>('GET', `/clips/${clipId}/frames/${frame}/score?x=${x}&y=${y}`),
   warm: (clipId: string, frame: number) => call<void>('POST', `/clips/${clipId}/frames/${frame}/warm`),
+  cancel: (jobId: string) => call<void>('DELETE', `/jobs/${jobId}`),
+  again: (jobId: string) => call<void>('POST', `/jobs/${jobId}/again`),
   follow: (clipId: string, request: TrackRunRequest) =>
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
-  cancel: (jobId: string) => call<void>('DELETE', `/jobs/${jobId}`),
-  setSteady: (clipId: string, request: SteadyRequest) =>
-    call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request),
-  undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`),
-  redo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/redo`),
   export: (clipId: string) => call<JobView>('POST', `/clips/${clipId}/exports`),
 };
 
-/** Uploads a file, telling the share sent so far. */
-export function upload(
-  projectId: string,
-  file: File,
-  onShare: (share: number) => void,
-  signal: AbortSignal,
-): Promise<ClipCard> {
-  return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest();
-    request.open('POST', `/api/projects/${projectId}/clips`);
-    request.upload.onprogress = ({ loaded, total }) => onShare(total > 0 ? loaded / total : 0);
-    request.onload = () => {
-      if (request.status < 300) resolve(JSON.parse(request.responseText) as ClipCard);
-      else reject(new ApiError(reason(request.responseText), request.status));
-    };
-    request.onerror = () =>
-      reject(new ApiError(`"${file.name}" could not be sent: the connection broke.`, 0));
-    request.onabort = () => reject(new ApiError(`"${file.name}" was not uploaded.`, 0));
-    signal.addEventListener('abort', () => request.abort(), { once: true });
-    const form = new FormData();
-    form.append('file', file);
-    request.send(form);
-  });
-}
+/** The edits, each said to come from where the note says. */
+export const edits = (note: EditNote) => ({
+  placeTrack: (clipId: string, request: NewTrackRequest) =>
+    call<ClipChange>('POST', `/clips/${clipId}/tracks`, request, note),
+  placeTracks: (clipId: string, request: NewTracksRequest) =>
+    call<ClipChange>('POST', `/clips/${clipId}/tracks/many`, request, note),
+  changeTrack: (id: string, patch: TrackPatch) => call<ClipChange>('PATCH', `/tracks/${id}`, patch, note),
+  deleteTrack: (id: string) => call<ClipChange>('DELETE', `/tracks/${id}`, undefined, note),
+  setKey: (id: string, frame: number, key: KeyRequest) =>
+    call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, key, note),
+  clearSpan: (id: string, span: SpanRequest) => call<ClipChange>('POST', `/tracks/${id}/clear`, span, note),
+  interpolate: (id: string, request: InterpolateRequest) =>
+    call<ClipChange>('POST', `/tracks/${id}/interpolate`, request, note),
+  setSteady: (clipId: string, request: SteadyRequest) =>
+    call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
+  undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`, undefined, note),
+  redo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/redo`, undefined, note),
+});
+
+export type Edits = ReturnType<typeof edits>;

@@ -1,5 +1,5 @@
 import { Download, Film, X } from 'lucide-react';
-import { cancelJob, startExport, useEditor } from '../state/editor';
+import { cancelJob, isGoingOn, startAgain, startExport, useEditor } from '../state/editor';
 import { timeLeft } from '../ui/format';
 import { Section } from './section';
 
@@ -31,8 +31,9 @@ export function ExportPanel() {
             </button>
           </div>
           <p className="mt-1 font-mono text-[11px] text-base-content/70">
-            {running.done} of {running.total} frames{' '}
-            {timeLeft(running.startedAt, running.done, running.total) ?? ''}
+            {running.state === 'waiting'
+              ? 'Waiting for its turn'
+              : `${running.done} of ${running.total} frames ${timeLeft(running.startedAt, running.done, running.total) ?? ''}`}
           </p>
         </div>
       ) : (
@@ -60,12 +61,16 @@ export function ExportPanel() {
           <Download size={14} aria-hidden /> {latest.fileName}
         </a>
       )}
-      {latest?.state === 'interrupted' && (
-        <p className="mt-1.5 text-warning">
-          The last export was cut short when the server stopped; start it again.
+      {(latest?.state === 'interrupted' || latest?.state === 'failed') && (
+        <p className="mt-1.5 flex items-center gap-2 text-warning">
+          <span className="flex-1">
+            {latest.error ?? 'The last export was cut short when the server stopped.'}
+          </span>
+          <button className="btn btn-xs" onClick={() => void startAgain(latest.id)}>
+            Start again
+          </button>
         </p>
       )}
-      {latest?.state === 'failed' && <p className="mt-1.5 text-error">{latest.error}</p>}
       <p className="mt-2.5 flex flex-wrap gap-x-3 gap-y-1 text-base-content/70">
         <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.csv`} download>
           Tracks CSV

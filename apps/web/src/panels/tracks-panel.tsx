@@ -22,7 +22,9 @@ import {
   changeTrack,
   deleteTrack,
   follow,
+  latestJob,
   runningJob,
+  startAgain,
   useEditor,
   type FollowDirection,
 } from '../state/editor';
@@ -187,6 +189,7 @@ const directions: { direction: FollowDirection; label: string; keys: string; ico
 
 function FollowBar() {
   const job = useEditor(runningJob('track'));
+  const last = useEditor(latestJob('track'));
   if (job) {
     return (
       <div className="mt-2.5 flex items-center gap-2" data-testid="following">
@@ -197,7 +200,9 @@ function FollowBar() {
           aria-label="Following"
         />
         <span className="font-mono text-[11px] text-base-content/70">
-          {job.done}/{job.total} {timeLeft(job.startedAt, job.done, job.total) ?? ''}
+          {job.state === 'waiting'
+            ? 'Waiting for its turn'
+            : `${job.done}/${job.total} ${timeLeft(job.startedAt, job.done, job.total) ?? ''}`}
         </span>
         <button className="btn btn-xs" onClick={() => void cancelJob(job.id)} title="Stop following (Escape)">
           <Square size={11} fill="currentColor" aria-hidden /> Stop
@@ -206,18 +211,30 @@ function FollowBar() {
     );
   }
   return (
-    <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the selected point">
-      {directions.map(({ direction, label, keys, icon }) => (
-        <button
-          key={direction}
-          className="btn btn-sm join-item"
-          aria-label={label}
-          title={`${label} (${keys})`}
-          onClick={() => void follow(direction)}
-        >
-          {icon}
-        </button>
-      ))}
-    </div>
+    <>
+      {last && (last.state === 'interrupted' || last.state === 'failed') && (
+        <p className="mt-2 flex items-center gap-2 text-warning" data-testid="cut-short">
+          <span className="flex-1">
+            {last.state === 'failed' ? last.error : 'Following was cut short; what was found is kept.'}
+          </span>
+          <button className="btn btn-xs" onClick={() => void startAgain(last.id)}>
+            Start again
+          </button>
+        </p>
+      )}
+      <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the selected point">
+        {directions.map(({ direction, label, keys, icon }) => (
+          <button
+            key={direction}
+            className="btn btn-sm join-item"
+            aria-label={label}
+            title={`${label} (${keys})`}
+            onClick={() => void follow(direction)}
+          >
+            {icon}
+          </button>
+        ))}
+      </div>
+    </>
   );
 }

@@ -1,86 +1,61 @@
-import type { ClipCard, JobView, ProjectEvent, ProjectView } from '@lurn/contract';
+import type { ClipCard as Clip, JobView, ProjectEvent, ProjectView } from '@lurn/contract';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { Trash2, Upload, X } from 'lucide-react';
+import { FolderInput, Search, Upload, X } from 'lucide-react';
 import { useEffect, useRef, useState, type DragEvent } from 'react';
 import { Link, useParams } from 'react-router';
-import { toast } from 'sonner';
-import { api, upload } from '../api/client';
+import { api } from '../api/client';
 import { listen } from '../api/events';
+import { sendClips, sendPictures, stopSending, useUploads } from '../state/uploads';
 import { ErrorNote } from '../ui/error-note';
-import { bytes, clock, percent, secondsOf, spokenRate } from '../ui/format';
+import { percent, secondsOf } from '../ui/format';
+import { ClipCard } from './clip-card';
+import { FolderDialog } from './folder-dialog';
 import { Header } from './header';
+import { SequenceDialog, type FreshSequence } from './sequence-dialog';
 
-interface Sending {
-  id: number;
-  name: string;
-  share: number;
-  stop: AbortController;
-}
+const orders: Record<string, (a: Clip, b: Clip) => number> = {
+  'Oldest first': (a, b) => a.createdAt.localeCompare(b.createdAt),
+  'Newest first': (a, b) => b.createdAt.localeCompare(a.createdAt),
+  Name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
+  Length: (a, b) => secondsOf(b.frames, b.frameRate) - secondsOf(a.frames, a.frameRate),
+  Size: (a, b) => b.bytes - a.bytes,
+};
+
+const isPicture = ({ name }: File): boolean => /\.(png|jpe?g|tiff?)$/i.test(name);
+const isZip = ({ name }: File): boolean => /\.zip$/i.test(name);
 
 /** A project's clips, and where new ones are dropped. */
 export function ClipRoom() {
   const { projectId = '' } = useParams();
-  const client = useQueryClient();
-  const project = useQuery({
-    queryKey: ['project', projectId],
-    queryFn: () => api.project(projectId),
-    retry: false,
-  });
-  const [jobs, setJobs] = useState<Record<string, JobView>>({});
-  const [sending, setSending] = useState<Sending[]>([]);
+  const { project, jobs } = useProject(projectId);
   const [over, setOver] = useState(false);
-  const picker = useRef<HTMLInputElement>(null);
+  const [order, setOrder] = useState('Oldest first');
+  const [wanted, setWanted] = useState('');
+  const [sequence, setSequence] = useState<FreshSequence | null>(null);
+  const [browsing, setBrowsing] = useState(false);
+  const folders = useQuery({ queryKey: ['media'], queryFn: api.folders });
+  const sending = useUploads((s) => s.sending).filter((s) => s.project === projectId);
 
-  useEffect(() => {
-    const change = (alter: (clips: ClipCard[]) => ClipCard[]): void => {
-      client.setQueryData<ProjectView>(
-        ['project', projectId],
-        (view) => view && { ...view, clips: alter(view.clips) },
-      );
-    };
-    const onEvent = (event: ProjectEvent): void => {
-      if (event.type === 'clip') {
-        const { clip } = event;
-        change((clips) =>
-          clips.some((c) => c.id === clip.id)
-            ? clips.map((c) => (c.id === clip.id ? clip : c))
-            : [...clips, clip],
-        );
-      } else if (event.type === 'clip-removed') change((clips) => clips.filter((c) => c.id !== event.clipId));
-      else if (event.type === 'job' && event.job.kind === 'import')
-        setJobs((all) => ({ ...all, [event.job.clipId]: event.job }));
-      else if (event.type === 'reset') void client.invalidateQueries({ queryKey: ['project', projectId] });
-    };
-    return listen(
+  /** Videos are sent at once; pictures wait until their rate is known. */
+  const take = (files: readonly File[]): void => {
+    const pictures = files.filter(isPicture);
+    const zips = files.filter(isZip);
+    sendClips(
       projectId,
-      onEvent,
-      (connected) => connected && void client.invalidateQueries({ queryKey: ['project', projectId] }),
+      files.filter((file) => !isPicture(file) && !isZip(file)),
     );
-  }, [client, projectId]);
-
-  const send = async (files: Iterable<File>): Promise<void> => {
-    for (const file of files) {
-      const item: Sending = { id: Math.random(), name: file.name, share: 0, stop: new AbortController() };
-      setSending((all) => [...all, item]);
-      try {
-        await upload(
-          projectId,
-          file,
-          (share) => setSending((all) => all.map((s) => (s.id === item.id ? { ...s, share } : s))),
-          item.stop.signal,
-        );
-      } catch (error) {
-        toast.error((error as Error).message, { duration: 10_000 });
-      } finally {
-        setSending((all) => all.filter((s) => s.id !== item.id));
-      }
-    }
+    if (pictures.length > 0)
+      setSequence({ name: pictures[0].name.replace(/[\W_]*\d*\.\w+$/, '') || 'Sequence', files: pictures });
+    else if (zips.length > 0) setSequence({ name: zips[0].name.replace(/\.zip$/i, ''), files: zips });
   };
   const onDrop = (event: DragEvent): void => {
     event.preventDefault();
     setOver(false);
-    void send([...event.dataTransfer.files]);
+    take([...event.dataTransfer.files]);
   };
+  const shown = (project.data?.clips ?? [])
+    .filter((clip) => clip.name.toLowerCase().includes(wanted.trim().toLowerCase()))
+    .sort(orders[order]);
 
   return (
     <div
@@ -103,9 +78,39 @@ export function ClipRoom() {
         </ErrorNote>
       ) : (
         <main className="min-h-0 flex-1 overflow-y-auto p-6">
+          <div className="mx-auto mb-4 flex max-w-5xl items-center gap-3">
+            <label className="input input-sm w-60">
+              <Search size={14} className="opacity-60" aria-hidden />
+              <input
+                type="search"
+                placeholder="Search clips"
+                aria-label="Search clips"
+                value={wanted}
+                onChange={(event) => setWanted(event.target.value)}
+              />
+            </label>
+            <select
+              className="select select-sm w-36"
+              aria-label="Order of clips"
+              value={order}
+              onChange={(event) => setOrder(event.target.value)}
+            >
+              {Object.keys(orders).map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+            <span className="text-base-content/65">
+              {shown.length === 1 ? '1 clip' : `${shown.length} clips`}
+            </span>
+            {(folders.data?.length ?? 0) > 0 && (
+              <button className="btn btn-sm ml-auto" onClick={() => setBrowsing(true)}>
+                <FolderInput size={14} aria-hidden /> Open where it lies
+              </button>
+            )}
+          </div>
           <div className="mx-auto grid max-w-5xl grid-cols-[repeat(auto-fill,minmax(288px,1fr))] gap-5">
-            {project.data?.clips.map((clip) => (
-              <Card key={clip.id} clip={clip} job={jobs[clip.id]} />
+            {shown.map((clip) => (
+              <ClipCard key={clip.id} clip={clip} job={jobs[clip.id]} />
             ))}
             {sending.map((s) => (
               <div
@@ -121,110 +126,130 @@ export function ClipRoom() {
                   aria-label={`Uploading ${s.name}`}
                 />
                 <p className="flex justify-between text-base-content/70">
-                  Uploading, {percent(s.share, 0)}
-                  <button className="btn btn-ghost btn-xs" onClick={() => s.stop.abort()}>
+                  {s.waiting ? 'Waiting for the connection' : `Uploading, ${percent(s.share, 0)}`}
+                  <button className="btn btn-ghost btn-xs" onClick={() => stopSending(s.id)}>
                     <X size={13} aria-hidden /> Cancel
                   </button>
                 </p>
               </div>
             ))}
-            <button
-              className={`flex min-h-[236px] flex-col items-center justify-center gap-2 rounded-box border-2 border-dashed transition-colors ${over ? 'border-primary bg-primary/10' : 'border-base-content/20 hover:border-primary/60'}`}
-              onClick={() => picker.current?.click()}
-            >
-              <Upload size={22} className="text-primary" aria-hidden />
-              <span className="font-medium">Drop a clip here</span>
-              <span className="text-base-content/65">
-                MP4, MOV, MKV, WebM, AVI, TS or MXF; or click to choose
-              </span>
-            </button>
-            <input
-              ref={picker}
-              type="file"
-              multiple
-              hidden
-              accept="video/*,.mkv,.mov,.mp4,.webm,.avi,.ts,.mts,.m2ts,.mpg,.mxf,.y4m"
-              data-testid="file-picker"
-              onChange={(event) => {
-                void send([...(event.target.files ?? [])]);
-                event.target.value = '';
-              }}
-            />
+            <DropZone over={over} onFiles={take} />
           </div>
+          {wanted && shown.length === 0 && (
+            <p className="mx-auto mt-4 max-w-5xl text-base-content/70">No clip is called “{wanted}”.</p>
+          )}
+          <Unfinished projectId={projectId} sending={sending.map((s) => s.name)} />
         </main>
       )}
+      <SequenceDialog
+        sequence={sequence}
+        onDone={(chosen) => {
+          if (chosen && sequence) {
+            if (isZip(sequence.files[0])) {
+              const [zip] = sequence.files;
+              sendClips(projectId, [new File([zip], `${chosen.name}.zip`)], chosen.rate);
+            } else sendPictures(projectId, chosen.name, chosen.rate, sequence.files);
+          }
+          setSequence(null);
+        }}
+      />
+      <FolderDialog projectId={projectId} open={browsing} onClose={() => setBrowsing(false)} />
     </div>
   );
 }
 
-function Card({ clip, job }: { clip: ClipCard; job: JobView | undefined }) {
-  const remove = async (): Promise<void> => {
-    if (!window.confirm(`Delete "${clip.name}" and all that was made of it?`)) return;
-    try {
-      await api.deleteClip(clip.id);
-    } catch (error) {
-      toast.error((error as Error).message);
-    }
-  };
-  const ready = clip.state === 'ready';
-  const picture = ready ? (
-    <img
-      src={`/api/clips/${clip.id}/poster`}
-      alt=""
-      className="h-full w-full object-cover transition-transform duration-300 group-hover:scale-[1.03]"
-    />
-  ) : (
-    <div className="flex h-full flex-col justify-center gap-2 px-5">
-      {clip.state === 'failed' ? (
-        <p className="text-error">{clip.error}</p>
-      ) : (
-        <>
-          <p className="text-base-content/75" data-testid="reading">
-            Reading frames{job ? `: ${job.done}${job.total ? ` of about ${job.total}` : ''}` : '…'}
-          </p>
-          <progress
-            className="progress progress-primary"
-            value={job?.total ? job.done : undefined}
-            max={job?.total || 1}
-            aria-label={`Reading ${clip.name}`}
-          />
-        </>
-      )}
-    </div>
-  );
+/** The project as it stands, kept up to date, and the import jobs of its clips. */
+function useProject(projectId: string) {
+  const client = useQueryClient();
+  const project = useQuery({
+    queryKey: ['project', projectId],
+    queryFn: () => api.project(projectId),
+    retry: false,
+  });
+  const [jobs, setJobs] = useState<Record<string, JobView>>({});
+  useEffect(() => {
+    const change = (alter: (clips: Clip[]) => Clip[]): void => {
+      client.setQueryData<ProjectView>(
+        ['project', projectId],
+        (view) => view && { ...view, clips: alter(view.clips) },
+      );
+    };
+    const refetch = (): void => void client.invalidateQueries({ queryKey: ['project', projectId] });
+    const onEvent = (event: ProjectEvent): void => {
+      if (event.type === 'clip') {
+        const { clip } = event;
+        change((clips) =>
+          clips.some((c) => c.id === clip.id)
+            ? clips.map((c) => (c.id === clip.id ? clip : c))
+            : [...clips, clip],
+        );
+      } else if (event.type === 'clip-removed') change((clips) => clips.filter((c) => c.id !== event.clipId));
+      else if (event.type === 'job' && event.job.kind === 'import')
+        setJobs((all) => ({ ...all, [event.job.clipId]: event.job }));
+      else if (event.type === 'reset') refetch();
+    };
+    return listen(projectId, onEvent, (connected) => connected && refetch());
+  }, [client, projectId]);
+  return { project, jobs };
+}
+
+function DropZone({ over, onFiles }: { over: boolean; onFiles: (files: File[]) => void }) {
+  const picker = useRef<HTMLInputElement>(null);
   return (
-    <article
-      className="group relative self-start overflow-hidden rounded-box border border-base-300 bg-base-200"
-      data-testid="clip-card"
-    >
-      <div className="aspect-video overflow-hidden bg-base-300">
-        {ready ? (
-          <Link to={`/projects/${clip.projectId}/clips/${clip.id}`} aria-label={`Open ${clip.name}`}>
-            {picture}
-          </Link>
-        ) : (
-          picture
-        )}
-      </div>
-      <div className="flex items-center gap-2 px-3.5 py-2.5">
-        <div className="min-w-0 flex-1">
-          <h2 className="truncate font-medium">
-            {ready ? <Link to={`/projects/${clip.projectId}/clips/${clip.id}`}>{clip.name}</Link> : clip.name}
-          </h2>
-          <p className="mt-0.5 font-mono text-[11px] text-base-content/60">
-            {clip.width}×{clip.height} · {spokenRate(clip.frameRate)}/s
-            {clip.frames > 0 && ` · ${clock(secondsOf(clip.frames, clip.frameRate))}`} · {bytes(clip.bytes)}
-          </p>
-          {ready && clip.error && <p className="mt-1 text-xs text-warning">{clip.error}</p>}
-        </div>
-        <button
-          className="btn btn-ghost btn-sm btn-square"
-          aria-label={`Delete ${clip.name}`}
-          onClick={() => void remove()}
-        >
-          <Trash2 size={15} />
-        </button>
-      </div>
-    </article>
+    <>
+      <button
+        className={`flex min-h-[236px] flex-col items-center justify-center gap-2 rounded-box border-2 border-dashed transition-colors ${over ? 'border-primary bg-primary/10' : 'border-base-content/20 hover:border-primary/60'}`}
+        onClick={() => picker.current?.click()}
+      >
+        <Upload size={22} className="text-primary" aria-hidden />
+        <span className="font-medium">Drop clips here</span>
+        <span className="px-4 text-base-content/65">
+          Videos, pictures of a sequence, or a zip of them; or click to choose
+        </span>
+      </button>
+      <input
+        ref={picker}
+        type="file"
+        multiple
+        hidden
+        accept="video/*,.mkv,.mov,.mp4,.webm,.avi,.ts,.mts,.m2ts,.mpg,.mxf,.y4m,.png,.jpg,.jpeg,.tif,.tiff,.zip"
+        data-testid="file-picker"
+        onChange={(event) => {
+          onFiles([...(event.target.files ?? [])]);
+          event.target.value = '';
+        }}
+      />
+    </>
+  );
+}
+
+/** Uploads that this browser cannot go on with by itself. */
+function Unfinished({ projectId, sending }: { projectId: string; sending: string[] }) {
+  const client = useQueryClient();
+  const key = ['unfinished', projectId];
+  const uploads = useQuery({
+    queryKey: key,
+    queryFn: () => api.unfinished(projectId),
+    refetchInterval: 5000,
+  });
+  const waiting = uploads.data?.filter(({ name }) => !sending.includes(name)) ?? [];
+  const drop = async (id: string): Promise<void> => {
+    await fetch(`/api/uploads/${id}`, { method: 'DELETE', headers: { 'Tus-Resumable': '1.0.0' } });
+    await client.invalidateQueries({ queryKey: key });
+  };
+  if (waiting.length === 0) return null;
+  return (
+    <ul className="mx-auto mt-5 max-w-5xl space-y-1" data-testid="unfinished">
+      {waiting.map(({ id, name, done, bytes }) => (
+        <li key={id} className="flex items-center gap-3 text-base-content/75">
+          <span>
+            “{name}” arrived to {percent(done / bytes, 0)}. Choose the file again to go on from there.
+          </span>
+          <button className="btn btn-ghost btn-xs" onClick={() => void drop(id)}>
+            Throw away
+          </button>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -1,3 +1,4 @@
+import type { ClipView, ProjectEvent } from '@lurn/contract';
 import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api } from '../api/client';
@@ -12,6 +13,8 @@ import { hear, reload, saveSteady, showClip, useEditor } from '../state/editor';
 import { ErrorNote } from '../ui/error-note';
 import { spokenRate } from '../ui/format';
 import { EditTools, Header } from './header';
+import { ConflictDialog } from './conflict-dialog';
+import { EarlyRoom } from './early-room';
 import { ShortcutList } from './shortcut-list';
 import { useShortcuts } from './shortcuts';
 import { Transport } from './transport';
@@ -25,21 +28,30 @@ export function EditorRoom() {
 function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
   const clip = useEditor((s) => s.clip);
   const [failure, setFailure] = useState<string | null>(null);
+  const [early, setEarly] = useState<ClipView | null>(null);
   useShortcuts();
 
   useEffect(() => {
     let current = true;
     useEditor.setState({ clip: null, result: null });
-    api.clip(clipId).then(
-      (view) => {
-        if (!current) return;
-        if (view.state === 'ready') showClip(view);
-        else setFailure(view.error ?? `"${view.name}" is still being read; open it again in a moment.`);
-      },
-      (error: Error) => current && setFailure(error.message),
-    );
+    const open = (): void =>
+      void api.clip(clipId).then(
+        (view) => {
+          if (!current) return;
+          setEarly(view.state === 'reading' ? view : null);
+          if (view.state === 'ready') showClip(view);
+          else if (view.state === 'failed') setFailure(view.error ?? `"${view.name}" could not be read.`);
+        },
+        (error: Error) => current && setFailure(error.message),
+      );
+    open();
     let broken = false;
-    const stop = listen(projectId, hear, (connected) => {
+    const onEvent = (event: ProjectEvent): void => {
+      // Once it has been read, the clip can be worked on.
+      if (event.type === 'clip' && event.clip.id === clipId && !useEditor.getState().clip) open();
+      else hear(event);
+    };
+    const stop = listen(projectId, onEvent, (connected) => {
       useEditor.setState({ connected });
       if (connected && broken) void reload();
       broken = !connected;
@@ -78,7 +90,7 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
             Clips
           </Link>
           <span aria-hidden>/</span>
-          <h1 className="truncate font-medium text-base-content">{clip?.name ?? '…'}</h1>
+          <h1 className="truncate font-medium text-base-content">{(clip ?? early)?.name ?? '…'}</h1>
           {clip && (
             <span className="font-mono text-[11px] whitespace-nowrap text-base-content/55">
               {clip.width}×{clip.height} · {spokenRate(clip.frameRate)}/s
@@ -86,7 +98,9 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
           )}
         </nav>
       </Header>
-      {clip ? (
+      {early ? (
+        <EarlyRoom clip={early} />
+      ) : clip ? (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_288px]">
           <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto_270px]">
             <Stage />
@@ -109,6 +123,7 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
         </div>
       )}
       <ShortcutList />
+      <ConflictDialog />
     </div>
   );
 }

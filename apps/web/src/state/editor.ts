@@ -19,7 +19,7 @@ import {
 } from '@lurn/core';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { api, ApiError } from '../api/client';
+import { api, ApiError, edits, type Edits } from '../api/client';
 import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
 import { usePlayhead } from './playhead';
@@ -35,6 +35,12 @@ export interface Area {
   top: number;
   right: number;
   bottom: number;
+}
+
+export interface Conflict {
+  message: string;
+  /** True to have one's own edit done all the same. */
+  choose: (own: boolean) => void;
 }
 
 interface EditorState {
@@ -57,6 +63,10 @@ interface EditorState {
   look: Look;
   wipe: number;
   connected: boolean;
+  /** Counts edits, as the server does; what is newer has not been seen. */
+  revision: number;
+  /** An edit that would write over another window's; it waits for a choice. */
+  conflict: Conflict | null;
   /** Edits on their way to the server. */
   saving: number;
 }
@@ -81,6 +91,8 @@ export const useEditor = create<EditorState>(() => ({
     look: wholePicture,
     wipe: 0.5,
     connected: true,
+    revision: 0,
+    conflict: null,
     saving: 0,
   },
 }));
@@ -138,6 +150,7 @@ export function showClip(clip: ClipView): void {
       tracks: clip.tracks,
       steady: clip.steady,
       history: clip.history,
+      revision: clip.revision,
       jobs: clip.jobs,
     },
     samplesVersion: before.samplesVersion + 1,
@@ -150,10 +163,32 @@ export function showClip(clip: ClipView): void {
 /** Keys on their way to the server, by track: what it says of those tracks meanwhile is older than what is shown. */
 const keysUnderway = new Map<string, number>();
 
-/** Takes over what an edit has changed, one's own or another's. Saying it twice does no harm. */
+/** Changes that came before the one that goes before them. */
+const early = new Map<number, ClipChange>();
+let missing: ReturnType<typeof setTimeout> | undefined;
+/** Milliseconds to wait for a change that is missing in the row. */
+const patience = 2000;
+
+/**
+ * Takes edits over in the order they were made, one's own and others', whether by answer or by event: twice told
+ * is once done.
+ */
 function take(change: ClipChange): void {
+  if (get().clip?.id !== change.clipId || change.revision <= get().revision) return;
+  early.set(change.revision, change);
+  for (;;) {
+    const next = early.get(get().revision + 1);
+    if (!next) break;
+    early.delete(next.revision);
+    apply(next);
+  }
+  clearTimeout(missing);
+  if (early.size > 0) missing = setTimeout(() => void reload(), patience);
+}
+
+function apply(change: ClipChange): void {
   const state = get();
-  if (state.clip?.id !== change.clipId) return;
+  if (!state.clip) return;
   const gone = new Set(change.removedTracks);
   const changed = new Map(change.tracks.map((t) => [t.id, t]));
   const kept = state.tracks.filter((t) => !gone.has(t.id)).map((t) => changed.get(t.id) ?? t);
@@ -179,6 +214,7 @@ function take(change: ClipChange): void {
     selected,
     steady,
     history: change.history,
+    revision: change.revision,
     samplesVersion: state.samplesVersion + 1,
   });
   solve();
@@ -208,6 +244,7 @@ export function hear(event: ProjectEvent): void {
 export async function reload(): Promise<void> {
   const { clip } = get();
   if (!clip) return;
+  early.clear();
   try {
     showClip(await api.clip(clip.id));
   } catch (error) {
@@ -219,16 +256,17 @@ function complain(error: unknown): void {
   toast.error(error instanceof ApiError ? error.message : String(error));
 }
 
-// Edits go to the server one after another, in the order they were made.
+// Edits go to the server one after another, in the order they were made. Without a connection they wait for it.
 let line: Promise<unknown> = Promise.resolve();
 
 async function edit(
-  send: (clip: ClipView) => Promise<ClipChange | undefined>,
+  send: (clip: ClipView, edits: Edits) => Promise<ClipChange | undefined>,
 ): Promise<ClipChange | undefined> {
   const { clip } = get();
   if (!clip) return undefined;
   set({ saving: get().saving + 1 });
-  const turn = line.then(() => send(clip));
+  const base = get().revision;
+  const turn = line.then(() => deliver(clip, send, base));
   line = turn.catch(() => undefined);
   try {
     const change = await turn;
@@ -241,6 +279,54 @@ async function edit(
   } finally {
     set({ saving: get().saving - 1 });
   }
+}
+
+/** Sends an edit until it has arrived. Its key lets the server know it again, its base what it was made on. */
+async function deliver(
+  clip: ClipView,
+  send: (clip: ClipView, edits: Edits) => Promise<ClipChange | undefined>,
+  seen: number,
+): Promise<ClipChange | undefined> {
+  const key = crypto.randomUUID();
+  let base: number | null = seen;
+  for (;;) {
+    try {
+      return await send(clip, edits({ key, base }));
+    } catch (error) {
+      if (!(error instanceof ApiError)) throw error;
+      if (error.status === 0) await connection();
+      else if (error.conflict === undefined) throw error;
+      else if (await ownInstead(error.message)) base = null;
+      else {
+        await reload();
+        return undefined;
+      }
+    }
+  }
+}
+
+/** Resolves when the server may answer again. */
+async function connection(): Promise<void> {
+  set({ connected: false });
+  do await new Promise((resolve) => setTimeout(resolve, 1000));
+  while (
+    !(await fetch('/api/health').then(
+      (response) => response.ok,
+      () => false,
+    ))
+  );
+  set({ connected: true });
+}
+
+/** Asks whether one's own edit is to be done although another window has changed the same. */
+function ownInstead(message: string): Promise<boolean> {
+  return new Promise((resolve) => {
+    const choose = (own: boolean): void => {
+      set({ conflict: null });
+      resolve(own);
+    };
+    set({ conflict: { message, choose } });
+  });
 }
 
 let unsaved: SteadyRequest | null = null;
@@ -265,7 +351,7 @@ export async function saveSteady(): Promise<void> {
   clearTimeout(saveTimer);
   const request = unsaved;
   unsaved = null;
-  if (request) await edit((clip) => api.setSteady(clip.id, request));
+  if (request) await edit((clip, edits) => edits.setSteady(clip.id, request));
 }
 
 /** A track of one's own is on its way: it is selected as soon as it comes, by answer or by event. */
@@ -273,16 +359,16 @@ let placing = false;
 
 export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
   placing = true;
-  const change = await edit((clip) => api.placeTrack(clip.id, { x, y, frame })).finally(
+  const change = await edit((clip, edits) => edits.placeTrack(clip.id, { x, y, frame })).finally(
     () => (placing = false),
   );
   if (change) set({ tool: 'move' });
 }
 
 export const changeTrack = (id: string, patch: Partial<TrackView>): Promise<unknown> =>
-  edit(() => api.changeTrack(id, patch));
+  edit((_, edits) => edits.changeTrack(id, patch));
 
-export const deleteTrack = (id: string): Promise<unknown> => edit(() => api.deleteTrack(id));
+export const deleteTrack = (id: string): Promise<unknown> => edit((_, edits) => edits.deleteTrack(id));
 
 export function setKey(id: string, frame: number, x: number, y: number): void {
   const samples = get().samples.get(id);
@@ -297,8 +383,8 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
   });
   set({ samplesVersion: get().samplesVersion + 1 });
   keysUnderway.set(id, (keysUnderway.get(id) ?? 0) + 1);
-  void edit(() =>
-    api.setKey(id, frame, { x, y }).finally(() => keysUnderway.set(id, (keysUnderway.get(id) ?? 1) - 1)),
+  void edit((_, edits) =>
+    edits.setKey(id, frame, { x, y }).finally(() => keysUnderway.set(id, (keysUnderway.get(id) ?? 1) - 1)),
   );
 }
 
@@ -306,13 +392,13 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
 export async function clearSpan(first: number, last: number): Promise<void> {
   const { selected, clip } = get();
   if (!selected || !clip || first > last) return;
-  await edit(() => api.clearSpan(selected, { first, last }));
+  await edit((_, edits) => edits.clearSpan(selected, { first, last }));
 }
 
 /** Fills the frames between the selected track's keys by a curve. */
 export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
   const { selected, steady } = get();
-  if (selected && steady) await edit(() => api.interpolate(selected, { how, ...steady.range }));
+  if (selected && steady) await edit((_, edits) => edits.interpolate(selected, { how, ...steady.range }));
 }
 
 /** From this frame on the selected track follows what is at (x, y) in place of its point; the path stays. */
@@ -322,7 +408,7 @@ export async function followAside(x: number, y: number, frame: number): Promise<
   set({ tool: 'move' });
   if (!selected || !here) return void toast.info('The track has no place on this frame to go on from.');
   const aside = { x: x - here.x, y: y - here.y };
-  await edit(() => api.setKey(selected, frame, { x: here.x, y: here.y, aside }));
+  await edit((_, edits) => edits.setKey(selected, frame, { x: here.x, y: here.y, aside }));
 }
 
 /** Places the best points there are on the frame shown. Returns how many there were. */
@@ -335,11 +421,11 @@ export async function suggest(count: number): Promise<number> {
       .filter((a) => a.kind === kind)
       .map(({ left, top, right, bottom }) => ({ left, top, right, bottom }));
   let found = 0;
-  await edit(async () => {
+  await edit(async (_, edits) => {
     const points = await api.suggest(clip.id, { frame, count, within: of('within'), without: of('without') });
     found = points.length;
     if (found === 0) return undefined;
-    return api.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
+    return edits.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
   });
   if (found === 0) toast.info('Nothing there is worth following.');
   set({ areas: [], tool: 'move' });
@@ -359,12 +445,12 @@ export function goToTrouble(step: 1 | -1): void {
 
 export async function undo(): Promise<void> {
   await saveSteady();
-  if (get().history.undo) await edit((clip) => api.undo(clip.id));
+  if (get().history.undo) await edit((clip, edits) => edits.undo(clip.id));
 }
 
 export async function redo(): Promise<void> {
   await saveSteady();
-  if (get().history.redo) await edit((clip) => api.redo(clip.id));
+  if (get().history.redo) await edit((clip, edits) => edits.redo(clip.id));
 }
 
 export type FollowDirection = 'forwards' | 'backwards' | 'both' | 'next' | 'previous';
@@ -392,8 +478,23 @@ export async function follow(
 
 export const isGoingOn = ({ state }: JobView): boolean => state === 'running' || state === 'waiting';
 
+/** The job of a kind that began last. */
+export const latestJob = (kind: JobView['kind']) => (state: EditorState) =>
+  state.jobs
+    .filter((j) => j.kind === kind)
+    .reduce<JobView | undefined>((a, b) => (a && a.startedAt > b.startedAt ? a : b), undefined);
+
 export const runningJob = (kind: JobView['kind']) => (state: EditorState) =>
   state.jobs.find((j) => j.kind === kind && isGoingOn(j));
+
+/** Starts work anew that was cut short or failed. */
+export async function startAgain(id: string): Promise<void> {
+  try {
+    await api.again(id);
+  } catch (error) {
+    complain(error);
+  }
+}
 
 export async function cancelJob(id: string): Promise<void> {
   try {

@@ -3,7 +3,7 @@ import { bareEdges, place, type BareEdge, type Framing, type PictureSize } from 
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
 import type { Motion } from '../solve/motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
-import { Samples } from '../track/samples.js';
+import type { Samples } from '../track/samples.js';
 import { correct, type Channels, type Correction } from './correct.js';
 
 /** All a person chooses about steadying one clip. */
