@@ -114,7 +114,8 @@ uppy.on('restored', () => {
     if (file.meta.purpose === 'picture' || (file as File_ & { isGhost?: boolean }).isGhost)
       uppy.removeFile(file.id);
   show();
-  if (uppy.getFiles().length > 0) void uppy.upload().catch(() => undefined);
+  // Nobody need be asked: what was on its way goes on.
+  if (uppy.getFiles().length > 0) uppy.emit('restore-confirmed');
 });
 
 async function arrived(id: string, address: string): Promise<void> {
