@@ -13,19 +13,35 @@ export const pause = (milliseconds: number): Promise<void> =>
 
 /** The real server on a data folder of its own, as a program talks to it. */
 export class LiveServer {
+  private process!: ChildProcess;
+
   private constructor(
-    private readonly process: ChildProcess,
-    private readonly folder: string,
-    readonly address: string,
+    readonly folder: string,
+    private readonly port: number,
   ) {}
 
   static async start(port: number): Promise<LiveServer> {
-    const folder = await mkdtemp(join(tmpdir(), 'lurn-live-'));
-    const env = { ...process.env, LURN_DATA: folder, LURN_PORT: `${port}`, LURN_LOG: 'silent' };
-    const server = spawn(process.execPath, [main], { stdio: 'ignore', env });
-    const live = new LiveServer(server, folder, `http://127.0.0.1:${port}`);
-    while (!(await live.isWell())) await pause(100);
+    const live = new LiveServer(await mkdtemp(join(tmpdir(), 'lurn-live-')), port);
+    await live.again();
     return live;
+  }
+
+  get address(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  /** Starts it on its folder, after it was killed. */
+  async again(): Promise<void> {
+    const env = { ...process.env, LURN_DATA: this.folder, LURN_PORT: `${this.port}`, LURN_LOG: 'silent' };
+    this.process = spawn(process.execPath, [main], { stdio: 'ignore', env });
+    while (!(await this.isWell())) await pause(50);
+  }
+
+  /** As a power cut would. */
+  async kill(): Promise<void> {
+    const ended = new Promise((resolve) => this.process.once('exit', resolve));
+    this.process.kill('SIGKILL');
+    await ended;
   }
 
   get pid(): number | undefined {

@@ -34,14 +34,15 @@ const mostMemory = 12 * 2 ** 30;
 
 /**
  * Ways of running a tool with fewer rights, the strictest first: no new rights, none of root's powers but
- * opening files, no core dumps, bounded memory.
+ * opening files, no core dumps, bounded memory; and not a moment longer than whoever started it.
  */
 const cages = [
   [
-    ...['setpriv', '--no-new-privs', '--inh-caps=-all', '--bounding-set=-all,+dac_override'],
+    ...['setpriv', '--pdeathsig', 'KILL', '--no-new-privs'],
+    ...['--inh-caps=-all', '--bounding-set=-all,+dac_override'],
     ...['prlimit', `--as=${mostMemory}`, '--core=0'],
   ],
-  ['setpriv', '--no-new-privs', 'prlimit', `--as=${mostMemory}`, '--core=0'],
+  ['setpriv', '--pdeathsig', 'KILL', '--no-new-privs', 'prlimit', `--as=${mostMemory}`, '--core=0'],
   ['prlimit', `--as=${mostMemory}`, '--core=0'],
 ];
 
