@@ -1,7 +1,9 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { benchAccuracy } from './accuracy/accuracy.js';
+import { benchImport } from './import.js';
 import { benchKernels } from './kernels.js';
+import { benchLong } from './long.js';
 import { benchMutations } from './mutations.js';
 import { benchPipeline } from './pipeline.js';
 import { benchViewer } from './viewer.js';
@@ -10,10 +12,12 @@ import { benchViewer } from './viewer.js';
 // npm run bench -- accuracy     tracking against generated truth; a condition's name may follow
 // npm run bench -- kernels      flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
+// npm run bench -- import       reading a clip against bare decode, scale and encode
 // npm run bench -- viewer       steps, seeks and playing in the browser
+// npm run bench -- long         10,000 frames, and 4K, through server and page; not among "all"
 // npm run bench -- mutations    damaged files through import; how many may follow, else 1000; not among "all"
 const what = process.argv[2] ?? 'all';
-const parts = ['accuracy', 'kernels', 'pipeline', 'viewer', 'mutations'];
+const parts = ['accuracy', 'kernels', 'pipeline', 'import', 'viewer', 'long', 'mutations'];
 if (what !== 'all' && !parts.includes(what)) {
   console.error(`There is no bench "${what}"; choose ${parts.join(', ')}, or give none for all.`);
   process.exit(2);
@@ -28,5 +32,7 @@ const asked = (part: string): boolean => what === 'all' || what === part;
 if (asked('accuracy')) await benchAccuracy(process.argv[3]);
 if (asked('kernels')) await benchKernels();
 if (asked('pipeline')) await benchPipeline(5);
+if (asked('import')) await benchImport(5);
 if (asked('viewer')) await benchViewer();
+if (what === 'long') await benchLong();
 if (what === 'mutations') await benchMutations(Number(process.argv[3] ?? 1000));

@@ -29,6 +29,39 @@ function treeBytes(root: number): number {
   return bytes;
 }
 
+/** Watches the most memory that a process and its children hold at once. */
+export class PeakWatch {
+  peak = 0;
+  private readonly timer: NodeJS.Timeout;
+
+  constructor(root: number) {
+    this.timer = setInterval(() => (this.peak = Math.max(this.peak, treeBytes(root))), 100);
+  }
+
+  reset(): void {
+    this.peak = 0;
+  }
+
+  end(): void {
+    clearInterval(this.timer);
+  }
+}
+
+/** Memory of the largest page that a browser on this machine shows: its own, and its share of what it shares. */
+export function rendererBytes(): number {
+  let most = 0;
+  for (const pid of readdirSync('/proc').filter((name) => /^\d+$/.test(name))) {
+    try {
+      if (!readFileSync(`/proc/${pid}/cmdline`, 'latin1').includes('--type=renderer')) continue;
+      const kilobytes = /^Pss:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/smaps_rollup`, 'utf8'))?.[1];
+      most = Math.max(most, Number(kilobytes ?? 0) * 1024);
+    } catch {
+      // It has ended since the folder was read.
+    }
+  }
+  return most;
+}
+
 /** Runs a command and returns the most memory its tree held at once, sampled every 50 ms. */
 export function peakBytes(command: string, args: string[]): Promise<number> {
   return new Promise((resolve, reject) => {

@@ -19,6 +19,12 @@ export interface IndexOptions {
   signal?: AbortSignal;
 }
 
+/** Light to make, and to step through in either direction. */
+export const proxyEncoding = [
+  ...['-c:v', 'libx264', '-preset', 'veryfast', '-tune', 'fastdecode', '-crf', '21'],
+  ...['-g', '8', '-bf', '0'],
+];
+
 const proxyWidth = 960;
 const mostFrames = 1e6;
 /** A decoder that brings no frame for so long, in milliseconds, hangs. */
@@ -55,26 +61,13 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
     .map((filter) => `${filter},`)
     .join('');
   const input = ['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-an', '-sn', '-dn'];
-  // Flags that keep each frame once, and the proxy light to step through in either direction.
+  // Flags that keep each frame once.
   const output = partial
     ? [
         '-vf',
         `${fields}showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
         ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
-        ...[
-          '-c:v',
-          'libx264',
-          '-preset',
-          'veryfast',
-          '-tune',
-          'fastdecode',
-          '-crf',
-          '21',
-          '-g',
-          '8',
-          '-bf',
-          '0',
-        ],
+        ...proxyEncoding,
         ...['-movflags', '+faststart', '-f', 'mp4', '-y', partial],
       ]
     : ['-vf', `${fields}showinfo=checksum=0`, '-fps_mode', 'passthrough', '-f', 'null', '-'];

@@ -1,0 +1,121 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { ClipChange, JobView } from '@lurn/contract';
+import { runTool } from '@lurn/media';
+import { chromium, type Page } from '@playwright/test';
+import { LiveServer, pause } from './live-server.js';
+import { PeakWatch, rendererBytes } from './process-tree.js';
+import { seconds } from './rounds.js';
+
+const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
+const plate = { x: 1171.4, y: 576.3 };
+const shown = '[data-testid=shown-frame]';
+const json = { 'content-type': 'application/json' };
+const megabytes = (bytes: number): string => `${Math.round(bytes / 2 ** 20)} MiB`;
+
+/** A long clip and a large one through the real server and page: time, and the memory each step holds. */
+export async function benchLong(): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
+  try {
+    const long = join(folder, 'long.mp4');
+    const loop = ['-stream_loop', '33', '-i', quay, '-c', 'copy', '-frames:v', '10000'];
+    await runTool('ffmpeg', ['-v', 'error', ...loop, '-y', long]);
+    await through('10,000 frames, 1080p', long, 1);
+    const large = join(folder, 'large.mp4');
+    const scale = [
+      '-i',
+      quay,
+      '-vf',
+      'scale=3840:2160',
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      '-crf',
+      '14',
+    ];
+    await runTool('ffmpeg', ['-v', 'error', ...scale, '-y', large]);
+    await through('300 frames, 4K', large, 2);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+async function through(name: string, file: string, scale: number): Promise<void> {
+  const server = await LiveServer.start(4898);
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--enable-unsafe-swiftshader', '--disable-quic'],
+  });
+  const watch = new PeakWatch(server.pid as number);
+  const step = async (what: string, work: () => Promise<string | void>): Promise<void> => {
+    watch.reset();
+    const start = performance.now();
+    const more = await work();
+    const spent = seconds(performance.now() - start);
+    console.log(
+      `${name}: ${what.padEnd(9)} ${spent.padStart(9)}, server tree ${megabytes(watch.peak)} (goal 1536)${more ? `, ${more}` : ''}`,
+    );
+  };
+  const ended = async (id: string): Promise<string> => {
+    for (;;) {
+      const { body } = await server.ask<JobView>(`/jobs/${id}`);
+      if (body.state !== 'running' && body.state !== 'waiting')
+        return `${body.state}, ${body.done} of ${body.total} frames`;
+      await pause(100);
+    }
+  };
+  try {
+    const { id: projectId } = await server.project('Long');
+    let id = '';
+    await step('upload', async () => void (id = (await server.upload(projectId, file)).body.id));
+    await step('import', async () => {
+      const start = performance.now();
+      while ((await fetch(`${server.address}/api/clips/${id}/early/0`)).status !== 200) await pause(30);
+      const first = performance.now() - start;
+      const { frames } = await server.read(id);
+      return `first picture after ${seconds(first)} (goal 3), ${frames} frames`;
+    });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await step('scrub', async () => {
+      await page.goto(`${server.address}/projects/${projectId}/clips/${id}`);
+      await page.waitForFunction(
+        (selector) => Number(document.querySelector<HTMLElement>(selector)?.dataset.frame) >= 0,
+        shown,
+      );
+      const last = (await server.read(id)).frames - 1;
+      for (let n = 0; n < 60; n++) await seek(page, Math.floor((((n * 7919) % 1000) / 999) * last));
+      return `page ${megabytes(rendererBytes())} (goal 600)`;
+    });
+    const place = { x: plate.x * scale, y: plate.y * scale, frame: 0 };
+    const { body } = await server.ask<ClipChange>(`/clips/${id}/tracks`, {
+      ...{ method: 'POST', headers: json, body: JSON.stringify(place) },
+    });
+    const run = { trackIds: [body.tracks[0].id], direction: 'forwards', from: 0 };
+    await step('track', async () => {
+      const job = await server.ask<JobView>(`/clips/${id}/track-runs`, {
+        ...{ method: 'POST', headers: json, body: JSON.stringify(run) },
+      });
+      return `${await ended(job.body.id)}, page ${megabytes(rendererBytes())}`;
+    });
+    await step('export', async () => {
+      const job = await server.ask<JobView>(`/clips/${id}/exports`, { method: 'POST' });
+      return `${await ended(job.body.id)}, page ${megabytes(rendererBytes())}`;
+    });
+  } finally {
+    watch.end();
+    await browser.close();
+    await server.stop();
+  }
+}
+
+async function seek(page: Page, frame: number): Promise<void> {
+  await page.getByTestId('frame-number').fill(`${frame}`);
+  await page.keyboard.press('Enter');
+  await page.waitForFunction(
+    ([selector, f]) => document.querySelector<HTMLElement>(selector)?.dataset.frame === f,
+    [shown, `${frame}`],
+  );
+}
