@@ -28,7 +28,7 @@ export interface MovieWriter {
 /** Close to invisible loss, at a speed that keeps up with the decoder. */
 export const videoEncoding = ['-c:v', 'libx264', '-preset', 'fast', '-crf', '17'];
 
-/** Sound that an MP4 can carry as it is. */
+/** Sound that an MP4 can carry as it is; FLAC only where ffmpeg is told that this is meant. */
 const copied = new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']);
 
 /**
@@ -118,7 +118,7 @@ function soundOptions({ clip, index, first, last }: MovieOptions, variable: bool
   // Without `-copyts` ffmpeg moves the file's first timestamp to 0; the picture's own start is later by this.
   const start = frameTime(index, first) - clip.fileStart;
   const whole = first === 0 && last === index.pts.length - 1 && Math.abs(start) < 0.001;
-  if (whole && clip.sound.every((s) => copied.has(s.codec))) return ['-c:a', 'copy'];
+  if (whole && clip.sound.every((s) => copied.has(s.codec))) return ['-c:a', 'copy', '-strict', 'experimental'];
   const seconds = variable
     ? timeSpan(index, first, last, clip.frameRate)
     : ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;
