@@ -1,10 +1,10 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { indexClip, openClip } from '@lurn/media';
+import { indexClip, openClip, startFfmpeg } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 
 const program = fileURLToPath(new URL('../bin/lurn.js', import.meta.url));
@@ -222,4 +222,27 @@ test('help teaches', async () => {
   const { code, out } = await lurn('steady', '--help');
   expect(code).toBe(0);
   for (const word of ['--mode', '--zoom', 'no bare edge', 'Exit codes']) expect(out).toContain(word);
+});
+
+test('a folder of pictures is a clip at the rate asked for', async () => {
+  const shots = join(folder, 'shots');
+  await mkdir(shots);
+  await startFfmpeg(['-i', clip, '-frames:v', '12', '-y', join(shots, 'shot_%d.png')]).done;
+  expect(await lurn('probe', shots)).toMatchObject({ code: 2, err: expect.stringMatching(/needs --rate/) });
+  expect(await lurn('probe', shots, '--rate', 'often')).toMatchObject({ code: 2 });
+  const { out } = await lurn('probe', shots, '--rate', '24000/1001', '--json');
+  expect(JSON.parse(out)).toMatchObject({ name: 'shots', frames: 12, frameRate: '24000/1001', bits: 8 });
+  await rm(join(shots, 'shot_7.png'));
+  const { err } = await lurn('probe', shots, '--rate', '12');
+  expect(err).toMatch(/1 picture is missing from the sequence, first after "shot_6.png"/);
+});
+
+test('fields are frames of their own where that is asked for', async () => {
+  const path = join(folder, 'fields.ts');
+  const encode = ['-c:v', 'mpeg2video', '-q:v', '2', '-flags', '+ildct+ilme', '-top', '1'];
+  await makeStripClip({ path, frames: 10, encode: [...encode, '-pix_fmt', 'yuv420p'] });
+  expect((await lurn('probe', path)).out).toMatch(/Fields +interlaced, top first/);
+  const { out } = await lurn('probe', path, '--as-fields', '--json');
+  expect(JSON.parse(out)).toMatchObject({ frames: 20, frameRate: '50/1', interlaced: 'top' });
+  expect(await lurn('probe', clip, '--as-fields')).toMatchObject({ code: 2 });
 });

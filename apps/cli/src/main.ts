@@ -107,6 +107,12 @@ const addPointOptions = (command: Command): Command =>
     )
     .option('--range <A:B>', 'first and last frame that matter, both included', parseRange);
 
+const addInputOptions = (command: Command): Command =>
+  command
+    .argument('<clip>', 'a video file, or a folder of PNG, JPEG or TIFF pictures')
+    .option('--rate <RATE>', 'for a folder: how many pictures a second, like 25 or 24000/1001')
+    .option('--as-fields', 'take every field of an interlaced clip for a frame of its own');
+
 const program = new Command('lurn')
   .description('Follow a feature through a clip and take its motion out.')
   .addHelpText(
@@ -123,9 +129,7 @@ Examples:
   .exitOverride()
   .configureOutput({ outputError: () => undefined });
 
-program
-  .command('probe')
-  .argument('<clip>', 'a video file')
+addInputOptions(program.command('probe'))
   .description('Say what a clip is: size, exact rate, frames counted by decoding, colour tags, sound.')
   .option('--json', 'as JSON')
   .action(probe);
@@ -133,10 +137,9 @@ program
 let losses: string[] = [];
 
 addPointOptions(
-  program
-    .command('track')
-    .argument('<clip>', 'a video file')
-    .description('Follow points both ways from the frames they are given on.'),
+  addInputOptions(program.command('track')).description(
+    'Follow points both ways from the frames they are given on.',
+  ),
 )
   .option('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')
   .option(
@@ -161,10 +164,9 @@ addPointOptions(
   });
 
 addPointOptions(
-  program
-    .command('steady')
-    .argument('<clip>', 'a video file')
-    .description('Take the motion of points out of a clip and write the steadied movie.'),
+  addInputOptions(program.command('steady')).description(
+    'Take the motion of points out of a clip and write the steadied movie.',
+  ),
 )
   .requiredOption('--out <FILE.mp4>', 'the movie to write: H.264, same size, rate and sound')
   .option('--tracks <FILE.json>', 'tracks made before, instead of points')

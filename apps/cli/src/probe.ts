@@ -1,10 +1,13 @@
 import { formatFrameRate, framesPerSecond } from '@lurn/core';
-import { openClip } from '@lurn/media';
+import type { Clip } from '@lurn/media';
 import { indexWithProgress } from './follow.js';
+import { withInput, type InputArguments } from './open-input.js';
 
 /** Says what a clip is; counts its frames by decoding them. */
-export async function probe(path: string, { json }: { json?: boolean }): Promise<void> {
-  const clip = await openClip(path);
+export const probe = (path: string, args: InputArguments & { json?: boolean }): Promise<void> =>
+  withInput(path, args, (clip) => tell(clip, args.json ?? false));
+
+async function tell(clip: Clip, json: boolean): Promise<void> {
   const index = await indexWithProgress(clip);
   const facts = {
     name: clip.name,
@@ -18,6 +21,7 @@ export async function probe(path: string, { json }: { json?: boolean }): Promise
     codec: clip.codec,
     pixelFormat: clip.pixelFormat,
     bits: clip.bits,
+    interlaced: clip.interlaced,
     colour: clip.colour,
     sound: clip.sound,
   };
@@ -32,6 +36,7 @@ export async function probe(path: string, { json }: { json?: boolean }): Promise
     ['Picture', `${facts.width} × ${facts.height}, pixels ${facts.pixelAspect}`],
     ['Frames', `${facts.frames} at ${facts.frameRate} a second, ${(facts.frames / rate).toFixed(2)} s`],
     ['Codec', `${facts.codec}, ${facts.pixelFormat}, ${facts.bits} bit`],
+    ['Fields', facts.interlaced ? `interlaced, ${facts.interlaced} first` : 'progressive'],
     ['Key frames', `${facts.keyFrames}`],
     ['Colour', [range, space, primaries, transfer].map((tag) => tag ?? 'untagged').join(', ')],
     [

@@ -9,14 +9,15 @@ import {
   type Channels,
   type NamedTrack,
 } from '@lurn/core';
-import { openClip, type ClipIndex } from '@lurn/media';
+import type { Clip, ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
+import { withInput, type InputArguments } from './open-input.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
-export interface SteadyArguments extends FollowArguments {
+export interface SteadyArguments extends FollowArguments, InputArguments {
   out: string;
   tracks?: string;
   point: PointArgument[];
@@ -34,7 +35,10 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
   if (!args.tracks === (args.point.length === 0)) {
     throw new UsageError('Say what to hold still: either --tracks FILE or one or more --point X,Y@FRAME.');
   }
-  const clip = await openClip(path);
+  return withInput(path, args, (clip) => steadyClip(clip, args));
+}
+
+async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> {
   let index: ClipIndex;
   let tracks: NamedTrack[];
   let losses: string[] = [];

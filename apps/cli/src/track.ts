@@ -1,15 +1,16 @@
 import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
 import { writeTracksCsv, writeTracksJson } from '@lurn/core';
-import { indexClip, openClip, type Clip } from '@lurn/media';
+import { indexClip, type Clip } from '@lurn/media';
 import { suggest } from '@lurn/pipeline';
 import type { FrameRange, parseArea, PointArgument } from './arguments.js';
 import { follow, type FollowArguments } from './follow.js';
+import { withInput, type InputArguments } from './open-input.js';
 import { UsageError } from './usage-error.js';
 
 type Area = ReturnType<typeof parseArea>;
 
-export interface TrackArguments extends FollowArguments {
+export interface TrackArguments extends FollowArguments, InputArguments {
   point: PointArgument[];
   range?: FrameRange;
   out?: string;
@@ -29,7 +30,10 @@ export async function track(path: string, args: TrackArguments): Promise<string[
     throw new UsageError('Give at least one --point X,Y@FRAME to follow, or let --suggest N find some.');
   if (out === undefined && args.suggest === undefined)
     throw new UsageError('Say with --out where to write the tracks.');
-  const clip = await openClip(path);
+  return withInput(path, args, (clip) => trackClip(clip, args, out));
+}
+
+async function trackClip(clip: Clip, args: TrackArguments, out: string | undefined): Promise<string[]> {
   const points = [
     ...args.point,
     ...(args.suggest === undefined ? [] : await suggested(clip, args, args.suggest)),
@@ -38,7 +42,10 @@ export async function track(path: string, args: TrackArguments): Promise<string[
   if (points.length === 0) throw new UsageError(`Nothing on frame ${args.frame} is worth following there.`);
   const { index, tracks, losses } = await follow(clip, { ...args, points, range: args.range ?? null });
   const facts = { ...clip, frames: index.pts.length };
-  await writeFile(out, kind === '.json' ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));
+  await writeFile(
+    out,
+    extname(out).toLowerCase() === '.json' ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks),
+  );
   console.log(
     `${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${out}.`,
   );

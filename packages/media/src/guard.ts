@@ -32,18 +32,30 @@ export const untrusted = (path: string): string[] => [
 /** Bytes of address space: threads and reference pictures of 8K fit, a runaway does not. */
 const mostMemory = 12 * 2 ** 30;
 
+/** Bytes of one written file: no proxy or movie comes near, a runaway does not fill the disk. */
+const mostWritten = 500e9;
+
 /**
  * Ways of running a tool with fewer rights, the strictest first: no new rights, none of root's powers but
- * opening files, no core dumps, bounded memory; and not a moment longer than whoever started it.
+ * opening files, no core dumps, bounded memory and output; and not a moment longer than whoever started it.
  */
 const cages = [
   [
     ...['setpriv', '--pdeathsig', 'KILL', '--no-new-privs'],
     ...['--inh-caps=-all', '--bounding-set=-all,+dac_override'],
-    ...['prlimit', `--as=${mostMemory}`, '--core=0'],
+    ...['prlimit', `--as=${mostMemory}`, `--fsize=${mostWritten}`, '--core=0'],
   ],
-  ['setpriv', '--pdeathsig', 'KILL', '--no-new-privs', 'prlimit', `--as=${mostMemory}`, '--core=0'],
-  ['prlimit', `--as=${mostMemory}`, '--core=0'],
+  [
+    'setpriv',
+    '--pdeathsig',
+    'KILL',
+    '--no-new-privs',
+    'prlimit',
+    `--as=${mostMemory}`,
+    `--fsize=${mostWritten}`,
+    '--core=0',
+  ],
+  ['prlimit', `--as=${mostMemory}`, `--fsize=${mostWritten}`, '--core=0'],
 ];
 
 let cage: readonly string[] | undefined;

@@ -118,7 +118,8 @@ function soundOptions({ clip, index, first, last }: MovieOptions, variable: bool
   // Without `-copyts` ffmpeg moves the file's first timestamp to 0; the picture's own start is later by this.
   const start = frameTime(index, first) - clip.fileStart;
   const whole = first === 0 && last === index.pts.length - 1 && Math.abs(start) < 0.001;
-  if (whole && clip.sound.every((s) => copied.has(s.codec))) return ['-c:a', 'copy', '-strict', 'experimental'];
+  if (whole && clip.sound.every((s) => copied.has(s.codec)))
+    return ['-c:a', 'copy', '-strict', 'experimental'];
   const seconds = variable
     ? timeSpan(index, first, last, clip.frameRate)
     : ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;

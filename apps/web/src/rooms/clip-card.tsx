@@ -77,6 +77,7 @@ function Picture({ clip, job, to }: { clip: Clip; job: JobView | undefined; to: 
       <img
         src={ready ? `/api/clips/${clip.id}/poster` : `/api/clips/${clip.id}/early/0?asked=${asked}`}
         alt=""
+        loading="lazy"
         onLoad={() => setSeen(true)}
         onError={() => !ready && setTimeout(() => setAsked(asked + 1), lookAgainAfter)}
         className={`h-full w-full object-cover transition-transform duration-300 group-hover:scale-[1.03] ${ready || seen ? '' : 'opacity-0'}`}
@@ -111,7 +112,7 @@ function Picture({ clip, job, to }: { clip: Clip; job: JobView | undefined; to: 
 /** What helps a clip that is in trouble. */
 function WayOn({ clip }: { clip: Clip }) {
   const picker = useRef<HTMLInputElement>(null);
-  const lost = clip.trouble === 'missing' && !clip.outside;
+  const lost = clip.trouble === 'missing';
   if (clip.trouble !== 'changed' && clip.state !== 'failed' && !lost) return null;
   return (
     <p className="mt-2 flex gap-2">

@@ -45,7 +45,7 @@ function ThemeButton() {
 export function EditTools() {
   const { undo: undone, redo: redone } = useEditor((s) => s.history);
   const connected = useEditor((s) => s.connected);
-  const saving = useEditor((s) => s.saving > 0);
+  const saving = useEditor((s) => s.saving > 0 || s.unsaved);
   return (
     <>
       <span className="mr-1 text-[11.5px] text-base-content/60" role="status" data-testid="save-state">

@@ -69,6 +69,8 @@ interface EditorState {
   conflict: Conflict | null;
   /** Edits on their way to the server. */
   saving: number;
+  /** A slider was moved and its place is not sent yet. */
+  unsaved: boolean;
 }
 
 export const useEditor = create<EditorState>(() => ({
@@ -94,6 +96,7 @@ export const useEditor = create<EditorState>(() => ({
     revision: 0,
     conflict: null,
     saving: 0,
+    unsaved: false,
   },
 }));
 
@@ -340,7 +343,7 @@ export function changeSteady(part: Partial<SteadyView>, label: string): void {
   const next = { ...steady, ...part };
   if (JSON.stringify(next) === JSON.stringify(steady)) return;
   if (unsaved && unsaved.label !== label) void saveSteady();
-  set({ steady: next });
+  set({ steady: next, unsaved: true });
   solve();
   unsaved = { steady: next, label };
   clearTimeout(saveTimer);
@@ -351,7 +354,10 @@ export async function saveSteady(): Promise<void> {
   clearTimeout(saveTimer);
   const request = unsaved;
   unsaved = null;
-  if (request) await edit((clip, edits) => edits.setSteady(clip.id, request));
+  if (!request) return;
+  const sent = edit((clip, edits) => edits.setSteady(clip.id, request));
+  set({ unsaved: false });
+  await sent;
 }
 
 /** A track of one's own is on its way: it is selected as soon as it comes, by answer or by event. */
