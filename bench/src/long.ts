@@ -93,6 +93,10 @@ async function through(name: string, file: string, scale: number): Promise<void>
     const { body } = await server.ask<ClipChange>(`/clips/${id}/tracks`, {
       ...{ method: 'POST', headers: json, body: JSON.stringify(place) },
     });
+    // The looped film cuts every ten seconds: the tracker is to go on all the same.
+    await server.ask(`/tracks/${body.tracks[0].id}`, {
+      ...{ method: 'PATCH', headers: json, body: JSON.stringify({ below: 'mark' }) },
+    });
     const run = { trackIds: [body.tracks[0].id], direction: 'forwards', from: 0 };
     await step('track', async () => {
       const job = await server.ask<JobView>(`/clips/${id}/track-runs`, {

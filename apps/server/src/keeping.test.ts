@@ -10,6 +10,7 @@ import { makeStripClip } from '@lurn/media/testing';
 import type { Test } from 'supertest';
 import { ZipFile } from 'yazl';
 import { ClipFiles } from './clips/clip-files.js';
+import { DATABASE, type Database } from './database/database.js';
 import { ProjectsService } from './projects/projects.service.js';
 import { Harness, samplesOf, until } from './testing/harness.js';
 
@@ -364,6 +365,30 @@ test('a full disk and a killed ffmpeg are said, with a way on that works', async
   expect(await lurn.job(again.id)).toMatchObject({ state: 'done' });
   expect(samplesOf(await lurn.view(id), track).extent()?.last).toBe(599);
   expect(kept).toBeLessThan(599);
+});
+
+test('where the database has no room an edit is refused, and done when there is room again', async () => {
+  const clip = await lurn.upload(film);
+  const track = await lurn.place(clip.id);
+  const { $client } = lurn.app.get<Database>(DATABASE);
+  const pages = async (pragma: string): Promise<number> =>
+    Number((await $client.execute(`PRAGMA ${pragma}`)).rows[0][0]);
+  const room = await pages('max_page_count');
+  await pages(`max_page_count = ${await pages('page_count')}`);
+  const points = Array.from({ length: 50 }, (_, i) => ({ x: 20 + 5 * i, y: 60 }));
+  let refused: string | null = null;
+  for (let n = 0; n < 40 && refused === null; n++) {
+    const { status, body } = await lurn
+      .api()
+      .post(`/api/clips/${clip.id}/tracks/many`)
+      .send({ frame: 1, points });
+    if (status === 507) refused = (body as { message: string }).message;
+  }
+  expect(refused).toBe('The disk is full. Free some space; this is tried again.');
+  const [first, ...rest] = (await lurn.view(clip.id)).tracks;
+  await pages(`max_page_count = ${room}`);
+  await lurn.api().patch(`/api/tracks/${track}`).send({ name: 'Rail' }).expect(200);
+  expect((await lurn.view(clip.id)).tracks).toEqual([{ ...first, name: 'Rail' }, ...rest]);
 });
 
 /** The ffmpeg that works on a clip's file. */

@@ -14,7 +14,7 @@ import { rememberOrigin } from './edits/edit-origin.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { gate } from './gate.js';
 import { log } from './log.js';
-import { MediaErrorFilter } from './media-error.filter.js';
+import { FailureFilter } from './failure.filter.js';
 import type { ServerOptions } from './options.js';
 import { ProjectsService } from './projects/projects.service.js';
 import { SettingsService } from './settings/settings.service.js';
@@ -68,7 +68,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
       errorHttpStatusCode: 422,
     }),
   );
-  app.useGlobalFilters(new MediaErrorFilter(app.getHttpAdapter()));
+  app.useGlobalFilters(new FailureFilter(app.getHttpAdapter()));
   app.enableShutdownHooks();
   const document = new DocumentBuilder()
     .setTitle('Lurn')

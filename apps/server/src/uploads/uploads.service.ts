@@ -8,6 +8,7 @@ import type { Request, Response } from 'express';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ReadingService } from '../clips/reading.service.js';
 import { PackageService } from '../projects/package.service.js';
+import { insufficientStorage } from '../failure.filter.js';
 import { log } from '../log.js';
 
 /** What an upload is for: a clip, one picture of a sequence, a missing original, a whole project. */
@@ -18,8 +19,6 @@ const uploadPath = '/api/uploads';
 /** Beside the file itself its proxy must fit, and a little more. */
 const spare = 1.1;
 const leastFree = 200e6;
-/** Status of RFC 4918. */
-const insufficientStorage = 507;
 /** Unfinished uploads are kept for a week. */
 const patience = 7 * 24 * 3600e3;
 

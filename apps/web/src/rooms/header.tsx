@@ -45,18 +45,19 @@ function ThemeButton() {
 export function EditTools() {
   const { undo: undone, redo: redone } = useEditor((s) => s.history);
   const connected = useEditor((s) => s.connected);
+  const hindrance = useEditor((s) => s.hindrance);
   const saving = useEditor((s) => s.saving > 0 || s.unsaved);
   return (
     <>
       <span className="mr-1 text-[11.5px] text-base-content/60" role="status" data-testid="save-state">
-        {connected ? (
-          saving ? (
-            'Saving…'
-          ) : (
-            'Saved'
-          )
-        ) : (
+        {hindrance ? (
+          <span className="text-warning">{hindrance}</span>
+        ) : !connected ? (
           <span className="text-warning">No connection; trying again</span>
+        ) : saving ? (
+          'Saving…'
+        ) : (
+          'Saved'
         )}
       </span>
       <button

@@ -69,6 +69,8 @@ interface EditorState {
   conflict: Conflict | null;
   /** Edits on their way to the server. */
   saving: number;
+  /** Why an edit waits, other than for the connection. */
+  hindrance: string | null;
   /** A slider was moved and its place is not sent yet. */
   unsaved: boolean;
 }
@@ -97,6 +99,7 @@ export const useEditor = create<EditorState>(() => ({
     conflict: null,
     saving: 0,
     unsaved: false,
+    hindrance: null,
   },
 }));
 
@@ -298,6 +301,7 @@ async function deliver(
     } catch (error) {
       if (!(error instanceof ApiError)) throw error;
       if (error.status === 0) await connection();
+      else if (error.status === insufficientStorage) await room(error.message);
       else if (error.conflict === undefined) throw error;
       else if (await ownInstead(error.message)) base = null;
       else {
@@ -306,6 +310,17 @@ async function deliver(
       }
     }
   }
+}
+
+const insufficientStorage = 507;
+/** Milliseconds until what found no room on the disk is tried again. */
+const untilRoom = 3000;
+
+/** Says what is in the way, and resolves when it is worth trying again. */
+async function room(message: string): Promise<void> {
+  set({ hindrance: message });
+  await new Promise((resolve) => setTimeout(resolve, untilRoom));
+  set({ hindrance: null });
 }
 
 /** Resolves when the server may answer again. */

@@ -1,0 +1,28 @@
+import { Catch, HttpException, UnprocessableEntityException, type ArgumentsHost } from '@nestjs/common';
+import { BaseExceptionFilter } from '@nestjs/core';
+import { MediaError } from '@lurn/media';
+
+/** Status of RFC 4918. */
+export const insufficientStorage = 507;
+
+/** Failures that a person can do something about reach the client as a sentence, not as a failure of the server. */
+@Catch()
+export class FailureFilter extends BaseExceptionFilter {
+  override catch(error: unknown, host: ArgumentsHost): void {
+    super.catch(spoken(error), host);
+  }
+}
+
+function spoken(error: unknown): unknown {
+  if (error instanceof MediaError) return new UnprocessableEntityException(error.message);
+  if (isDiskFull(error))
+    return new HttpException('The disk is full. Free some space; this is tried again.', insufficientStorage);
+  return error;
+}
+
+/** Whether a failure, or what is behind it, is one of room on the disk. */
+function isDiskFull(error: unknown): boolean {
+  for (let at = error; at instanceof Error; at = at.cause)
+    if (/SQLITE_FULL|ENOSPC/.test((at as NodeJS.ErrnoException).code ?? '')) return true;
+  return false;
+}
