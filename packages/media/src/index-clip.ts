@@ -1,5 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
-import { framesPerSecond } from '@lurn/core';
+import { framesPerSecond, parsePixelAspect } from '@lurn/core';
 import { fieldsApart, isRgb, type Clip } from './clip.js';
 import { IndexBuilder, type ClipIndex } from './clip-index.js';
 import { DamageWatch } from './damage.js';
@@ -111,10 +111,16 @@ async function checkCount(proxy: string, frames: number): Promise<void> {
   }
 }
 
-/** Writes one frame of a proxy as a small JPEG. */
-export async function makePoster(proxy: string, seconds: number, target: string): Promise<void> {
+/** Writes one frame of a proxy as a small JPEG, with square pixels. */
+export async function makePoster(
+  proxy: string,
+  seconds: number,
+  target: string,
+  pixelAspect = '1:1',
+): Promise<void> {
+  const height = `2*round(240*ih/iw/${parsePixelAspect(pixelAspect)})`;
   await runTool('ffmpeg', [
-    ...['-v', 'error', '-ss', `${seconds}`, '-i', proxy, '-frames:v', '1', '-vf', 'scale=480:-2'],
+    ...['-v', 'error', '-ss', `${seconds}`, '-i', proxy, '-frames:v', '1', '-vf', `scale=480:${height}`],
     ...['-q:v', '3', '-y', target],
   ]);
 }

@@ -230,7 +230,7 @@ export class ReadingService {
               `"${row.name}" has ${frames} frames now and had ${before}; its tracks do not fit it any more. Put the old file back, or delete the clip.`,
             );
           const middle = Math.floor(frames / 2) / proxyRate(media);
-          await makePoster(proxy, middle, this.files.poster(row.id));
+          await makePoster(proxy, middle, this.files.poster(row.id), media.pixelAspect);
           Object.assign(row, {
             ...{ state: 'ready', error: damage, frames, timeBase: index.timeBase },
             steady: frames === before ? row.steady : freshSteady(frames),

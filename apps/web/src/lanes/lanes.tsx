@@ -15,7 +15,11 @@ export function Lanes() {
   return (
     <div className="relative flex h-full flex-col bg-base-200" data-testid="lanes">
       <Row
-        label={<span className="font-mono text-[11px] text-base-content/60">{clip.frames} frames</span>}
+        label={
+          <span className="font-mono text-[11px] text-base-content/60">
+            {clip.frames === 1 ? '1 frame' : `${clip.frames} frames`}
+          </span>
+        }
         className="h-7"
       >
         <Ruler frames={clip.frames} />

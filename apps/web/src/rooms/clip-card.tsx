@@ -40,6 +40,8 @@ export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }
           )}
           <p className="mt-0.5 font-mono text-[11px] text-base-content/60">
             {clip.width}×{clip.height} · {spokenRate(clip.frameRate)}/s
+            {clip.pixelAspect !== '1:1' && ` · pixels ${clip.pixelAspect}`}
+            {clip.interlaced && (clip.asFields ? ' · fields' : ' · interlaced')}
             {clip.frames > 0 && ` · ${clock(secondsOf(clip.frames, clip.frameRate))}`} · {bytes(clip.bytes)}
           </p>
           {clip.outside && (

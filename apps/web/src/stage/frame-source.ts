@@ -7,7 +7,8 @@ export interface Picture {
   height: number;
 }
 
-const cacheBytes = 120e6;
+/** Enough for a few seconds about the playhead; the whole page is to stay small on long clips. */
+const cacheBytes = 64e6;
 
 /**
  * The proxy's frames by number. A whole group of pictures is decoded per miss and kept; the next one in the
@@ -148,7 +149,7 @@ export class FrameSource {
       }
       const picture = this.cache.get(farthest);
       this.cache.delete(farthest);
-      if (picture && this.spare.length < 24) this.spare.push(picture.data);
+      if (picture && this.spare.length < 10) this.spare.push(picture.data);
     }
   }
 }
