@@ -1,4 +1,5 @@
 import { expect, test } from '@playwright/test';
+import type { ClipView } from '@lurn/contract';
 import { apply, type Mat3 } from '@lurn/core';
 import { newProject, openUploaded, type Editor } from '../editor';
 import { barePixels, openMovie, trackAgain } from '../movie';
@@ -10,14 +11,21 @@ interface Held {
   features: [string, string];
   /** Where they are placed: away from the ends, so that following goes both ways. */
   keyFrame: number;
+  /** What is exported; the whole clip when left out. */
+  range?: { first: number; last: number };
 }
 
 const jobs: Held[] = [
   { clip: 'quay', features: ['plate', 'crate'], keyFrame: 60 },
-  { clip: 'lantern', features: ['lantern band', 'lantern foot'], keyFrame: 100 },
+  {
+    clip: 'lantern',
+    features: ['lantern band', 'lantern foot'],
+    keyFrame: 100,
+    range: { first: 60, last: 159 },
+  },
 ];
 
-for (const { clip, features, keyFrame } of jobs) {
+for (const { clip, features, keyFrame, range } of jobs) {
   test(`${clip}: place, follow, mend, hold, zoom, compare, export`, async ({ page }) => {
     test.setTimeout(420_000);
     const truth = new Truth(clip);
@@ -63,6 +71,13 @@ for (const { clip, features, keyFrame } of jobs) {
     await page.keyboard.press('Control+z');
     await expect.poll(async () => (await editor.tracks())[1].samples).toEqual(before);
 
+    if (range) {
+      const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as ClipView;
+      const data = { steady: { ...steady, range }, label: 'Range' };
+      await page.request.patch(`/api/clips/${editor.clipId}/steady`, { data });
+      await expect(page.getByText(`Range ${range.first}–${range.last}`)).toBeVisible();
+    }
+
     // Hold, look at the bare edges, hide them, go to the frame that forces the zoom.
     await page.getByRole('radio', { name: 'Hold' }).click();
     await expect(page.getByTestId('framing-says')).toContainText('Bare in');
@@ -100,7 +115,8 @@ for (const { clip, features, keyFrame } of jobs) {
 
     const movie = await openMovie(path);
     const source = await openMovie(clipPath(clip));
-    expect(movie.index.pts.length).toBe(source.index.pts.length);
+    const { first, last } = range ?? { first: 0, last: source.index.pts.length - 1 };
+    expect(movie.index.pts.length).toBe(last - first + 1);
     expect(movie.clip.frameRate).toEqual(source.clip.frameRate);
     expect({ width: movie.clip.width, height: movie.clip.height }).toEqual({ width: 1920, height: 1080 });
     expect(movie.clip.colour).toEqual(source.clip.colour);
@@ -113,10 +129,10 @@ for (const { clip, features, keyFrame } of jobs) {
     for (const { outputFromFrame } of motion.frames) expect(overhang(outputFromFrame)).toBeLessThan(1e-6);
     const starts = features.map((feature) => {
       const { x, y } = truth.at(feature, keyFrame);
-      return apply(motion.frames[keyFrame].outputFromFrame, x, y);
+      return apply(motion.frames[keyFrame - first].outputFromFrame, x, y);
     });
-    const [a, b] = motion.frames[keyFrame].outputFromFrame;
-    const held = await trackAgain(movie, starts, keyFrame, Math.hypot(a, b));
+    const [a, b] = motion.frames[keyFrame - first].outputFromFrame;
+    const held = await trackAgain(movie, starts, keyFrame - first, Math.hypot(a, b));
     held.forEach((samples, i) => {
       const left: number[] = [];
       for (let k = 0; k < samples.frames; k++) {

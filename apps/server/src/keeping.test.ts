@@ -1,5 +1,5 @@
 import 'reflect-metadata';
-import { readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { mkdir, mkdtemp, readFile, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -95,6 +95,19 @@ test('an upload that had arrived when the server was killed becomes a clip at th
   await lurn.restart();
   const card = (await cards()).find((c) => c.name === 'late.mp4') as ClipCard;
   expect(await lurn.read(card.id)).toMatchObject({ state: 'ready', frames });
+  // Killed after the clip was stored and before the upload was cleared away: it stays one clip. And a folder whose
+  // clip never came to be stored is gone.
+  await writeFile(join(uploads, id), data);
+  await writeFile(
+    join(uploads, `${id}.json`),
+    JSON.stringify({ id, size: data.length, offset: data.length, metadata, creation_date: new Date() }),
+  );
+  const orphan = join(lurn.data, 'clips', '0'.repeat(8));
+  await mkdir(orphan);
+  await lurn.restart();
+  expect((await cards()).filter((c) => c.name === 'late.mp4')).toHaveLength(1);
+  expect(readdirSync(uploads)).toEqual([]);
+  expect(existsSync(orphan)).toBe(false);
 });
 
 test('uploads are refused in a sentence: no room, no project, no video', async () => {

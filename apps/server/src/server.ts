@@ -9,6 +9,7 @@ import helmet from 'helmet';
 import { pinoHttp } from 'pino-http';
 import { AppModule } from './app.module.js';
 import { ClipFiles } from './clips/clip-files.js';
+import { ClipsService } from './clips/clips.service.js';
 import { ReadingService } from './clips/reading.service.js';
 import { rememberOrigin } from './edits/edit-origin.js';
 import { JobsService } from './jobs/jobs.service.js';
@@ -81,6 +82,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
   await app.get(JobsService).settleInterrupted();
   await app.get(SettingsService).apply();
   await app.get(ProjectsService).purge();
+  await app.get(ClipsService).sweep();
   await app.get(ReadingService).resume();
   await app.get(UploadsService).resume();
   return app;

@@ -32,6 +32,11 @@ export class ClipFiles {
     }
   }
 
+  /** The ids of all clips that have a folder. */
+  stored(): Promise<string[]> {
+    return readdir(this.clips);
+  }
+
   /** Bytes that may still be written. */
   async free(): Promise<number> {
     const { bavail, bsize } = await statfs(this.data);

@@ -66,6 +66,11 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     return Promise.all(rows.map(async (row) => this.card(row, await this.check(row))));
   }
 
+  async cardOf(id: string): Promise<ClipCard> {
+    const row = await this.row(id);
+    return this.card(row, await this.check(row));
+  }
+
   async row(id: string): Promise<ClipRow> {
     const [row] = await this.database
       .select()
@@ -200,6 +205,13 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     for (const { id } of old) await this.erase(id);
   }
 
+  /** Clears away folders whose clip was never stored, because the server ended in between. */
+  async sweep(): Promise<void> {
+    const known = new Set((await this.database.select({ id: clips.id }).from(clips)).map(({ id }) => id));
+    for (const id of await this.files.stored())
+      if (!known.has(id)) await rm(this.files.folder(id), { recursive: true, force: true });
+  }
+
   /** Deletes a clip for good, with all files. */
   async erase(id: string): Promise<void> {
     await this.jobs.cancelAllOf(id);
@@ -250,7 +262,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     const { width, height, pixelAspect, interlaced, asFields } = media;
     return {
       ...{ id, projectId, name, state, frames, bytes, createdAt },
-      ...{ width, height, pixelAspect, interlaced, asFields, trouble },
+      ...{ width, height, pixelAspect, interlaced: interlaced ?? null, asFields: asFields ?? false, trouble },
       error: trouble ? spoken(row, trouble) : row.error,
       frameRate: formatFrameRate(media.frameRate),
       outside: outside?.path ?? null,

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto';
-import { mkdir, open, rename, rm, stat } from 'node:fs/promises';
+import { copyFile, link, mkdir, open, rm, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
   ConflictException,
@@ -56,16 +56,19 @@ export class ReadingService {
     private readonly early: EarlyFrames,
   ) {}
 
-  /** A video, or a zip of pictures that are shown at `rate`. Refuses what is neither, with one sentence. */
-  async take(projectId: string, file: Incoming, rate?: string): Promise<ClipCard> {
+  /**
+   * A video, or a zip of pictures that are shown at `rate`. Refuses what is neither, with one sentence. The file is
+   * left where it is: until the clip is stored nothing may be lost, and taking it in again under the same id does
+   * no harm.
+   */
+  async take(projectId: string, file: Incoming, rate?: string, id: string = randomUUID()): Promise<void> {
     try {
       await this.requireProject(projectId);
-      if (await isZip(file.path)) return await this.takeZip(projectId, file, rate);
-      return await this.add(projectId, file);
+      if (await this.isTaken(id)) return;
+      if (await isZip(file.path)) await this.takeZip(projectId, file, rate, id);
+      else await this.add(projectId, id, file);
     } catch (error) {
       throw refusal(error);
-    } finally {
-      await rm(file.path, { force: true });
     }
   }
 
@@ -75,17 +78,17 @@ export class ReadingService {
     name: string,
     rate: string,
     pictures: PictureFile[],
+    id: string = randomUUID(),
   ): Promise<ClipCard> {
     const joined = this.files.scratch();
     try {
       await this.requireProject(projectId);
       const missing = await joinPictures(pictures, readRate(rate), joined);
       const { size: bytes } = await stat(joined);
-      return await this.add(projectId, { path: joined, name, bytes }, missing);
+      return await this.add(projectId, id, { path: joined, name, bytes }, missing);
     } catch (error) {
       throw refusal(error);
     } finally {
-      for (const { path } of pictures) await rm(path, { force: true });
       await rm(joined, { force: true });
     }
   }
@@ -127,12 +130,10 @@ export class ReadingService {
           `"${file.name}" has ${media.width}×${media.height} pixels, "${row.name}" ${row.media.width}×${row.media.height}: it is another clip.`,
         );
       await mkdir(this.files.folder(id), { recursive: true });
-      await rename(file.path, this.files.original(id));
+      await place(file.path, this.files.original(id));
       return await this.reopen({ ...row, outside: null, bytes: file.bytes }, this.files.original(id));
     } catch (error) {
       throw refusal(error);
-    } finally {
-      await rm(file.path, { force: true });
     }
   }
 
@@ -172,23 +173,32 @@ export class ReadingService {
     return this.clips.tell(next);
   }
 
-  private async takeZip(projectId: string, file: Incoming, rate: string | undefined): Promise<ClipCard> {
+  private async takeZip(
+    projectId: string,
+    file: Incoming,
+    rate: string | undefined,
+    id: string,
+  ): Promise<void> {
     if (rate === undefined)
       throw new UnprocessableEntityException('A zip of pictures needs a rate, like 25 or 24000/1001.');
     const folder = this.files.scratch();
     try {
       const pictures = await unzip(file.path, folder);
-      return await this.takePictures(projectId, file.name.replace(/\.zip$/i, ''), rate, pictures);
+      await this.takePictures(projectId, file.name.replace(/\.zip$/i, ''), rate, pictures, id);
     } finally {
       await rm(folder, { recursive: true, force: true });
     }
   }
 
-  private async add(projectId: string, file: Incoming, error: string | null = null): Promise<ClipCard> {
+  private async add(
+    projectId: string,
+    id: string,
+    file: Incoming,
+    error: string | null = null,
+  ): Promise<ClipCard> {
     const media = await openClip(file.path, file.name);
-    const id = randomUUID();
     await mkdir(this.files.folder(id), { recursive: true });
-    await rename(file.path, this.files.original(id));
+    await place(file.path, this.files.original(id));
     return this.insert(projectId, id, media, { name: file.name, bytes: file.bytes, error });
   }
 
@@ -256,10 +266,21 @@ export class ReadingService {
     );
   }
 
+  private async isTaken(id: string): Promise<boolean> {
+    const found = await this.database.select({ id: clips.id }).from(clips).where(eq(clips.id, id));
+    return found.length > 0;
+  }
+
   private async requireProject(id: string): Promise<void> {
     const [project] = await this.database.select().from(projects).where(eq(projects.id, id));
     if (!project || project.removedAt) throw new NotFoundException('There is no such project.');
   }
+}
+
+/** Puts a file in a second place as well, without copying it where the disk can. */
+async function place(from: string, to: string): Promise<void> {
+  await rm(to, { force: true });
+  await link(from, to).catch(() => copyFile(from, to));
 }
 
 const refusal = (error: unknown): unknown =>

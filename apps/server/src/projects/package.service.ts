@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { copyFile, link, mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
-import { SteadyView, TrackView, type ProjectView } from '@lurn/contract';
+import { SteadyView, TrackPatch, type ProjectView, type TrackView } from '@lurn/contract';
 import { formatFrameRate, pageLength } from '@lurn/core';
 import { MediaError, type Clip } from '@lurn/media';
 import { plainToInstance } from 'class-transformer';
@@ -83,7 +83,7 @@ export class PackageService {
     return { name: project.name, stream: zip.outputStream as Readable };
   }
 
-  /** Makes a project of a package. All or nothing; the file is removed. */
+  /** Makes a project of a package, all of it or nothing. */
   async read(path: string): Promise<ProjectView> {
     const folder = this.files.scratch();
     await mkdir(folder, { recursive: true });
@@ -106,7 +106,6 @@ export class PackageService {
       throw error instanceof MediaError ? new UnprocessableEntityException(error.message) : error;
     } finally {
       await rm(folder, { recursive: true, force: true });
-      await rm(path, { force: true });
     }
   }
 
@@ -154,29 +153,43 @@ export class PackageService {
     samples: ReadonlyMap<string, Buffer>,
     media: ReadonlyMap<string, string>,
   ): Promise<ProjectView> {
-    const project = await this.projects.create(file.name);
-    for (const clip of file.clips) {
-      const id = randomUUID();
-      const row: ClipRow = {
-        ...{ id, projectId: project.id, name: clip.name, bytes: clip.bytes, frames: clip.frames },
-        ...{ state: 'failed', timeBase: null, pts: null, key: null, revision: 0 },
-        ...{ removedAt: null, outside: null, createdAt: new Date().toISOString() },
-        error: `"${clip.name}" came without its file. Add the file, and go on where it was left.`,
-        media: { ...clip.media, path: '' },
-        steady: fits(clip) ? clip.steady : freshSteady(clip.frames),
-      };
-      await this.database.insert(clips).values(row);
-      for (const track of clip.tracks) {
-        const trackId = randomUUID();
-        const view = { ...whole(track), id: trackId, clipId: id };
-        await this.database.insert(tracks).values({ id: trackId, clipId: id, view });
-        const own = pagesIn(samples.get(`samples/${track.id}`), trackId, clip.frames);
-        if (own.length > 0) await this.database.insert(pages).values(own);
-      }
-      const original = clip.original === null ? undefined : media.get(clip.original);
-      if (original) await this.reading.replace(id, { path: original, name: clip.name, bytes: clip.bytes });
+    const { id } = await this.projects.create(file.name);
+    // It counts as deleted until it is whole: should the server end meanwhile, it is cleared away.
+    await this.projects.remove(id);
+    try {
+      for (const clip of file.clips) await this.storeClip(id, clip, samples, media);
+    } catch (error) {
+      await this.projects.erase(id);
+      throw error;
     }
-    return this.projects.view(project.id);
+    return this.projects.restore(id);
+  }
+
+  private async storeClip(
+    projectId: string,
+    clip: PackageFile['clips'][number],
+    samples: ReadonlyMap<string, Buffer>,
+    media: ReadonlyMap<string, string>,
+  ): Promise<void> {
+    const id = randomUUID();
+    const row: ClipRow = {
+      ...{ id, projectId, name: clip.name, bytes: clip.bytes, frames: clip.frames },
+      ...{ state: 'failed', timeBase: null, pts: null, key: null, revision: 0 },
+      ...{ removedAt: null, outside: null, createdAt: new Date().toISOString() },
+      error: `"${clip.name}" came without its file. Add the file, and go on where it was left.`,
+      media: facts(clip.media),
+      steady: fits(clip) ? clip.steady : freshSteady(clip.frames),
+    };
+    await this.database.insert(clips).values(row);
+    for (const track of clip.tracks) {
+      const trackId = randomUUID();
+      const view = { ...whole(track), id: trackId, clipId: id };
+      await this.database.insert(tracks).values({ id: trackId, clipId: id, view });
+      const own = pagesIn(samples.get(`samples/${track.id}`), trackId, clip.frames);
+      if (own.length > 0) await this.database.insert(pages).values(own);
+    }
+    const original = clip.original === null ? undefined : media.get(clip.original);
+    if (original) await this.reading.replace(id, { path: original, name: clip.name, bytes: clip.bytes });
   }
 }
 
@@ -218,17 +231,41 @@ async function parsed(text: Buffer | null): Promise<PackageFile> {
       clip.tracks.length <= 5000 &&
       isMedia(clip.media);
     if (!sound || (await validate(plainToInstance(SteadyView, clip.steady))).length > 0) throw wrong;
-    for (const track of clip.tracks) if (typeof track?.id !== 'string' || !isName(track.name)) throw wrong;
+    for (const track of clip.tracks) if (!(await isTrack(track))) throw wrong;
   }
   return file;
 }
 
+/** What can be chosen of a track is checked as when it is chosen; the rest here. */
+async function isTrack(track: TrackView | undefined): Promise<boolean> {
+  if (typeof track?.id !== 'string' || !Number.isInteger(track.position)) return false;
+  const { name, hidden, locked, used, template, search, shape, channel, filter, fields } = track;
+  const { below, threshold, longestGap, offsets } = track;
+  const chosen = { name, hidden, locked, used, template, search, shape, channel, filter, fields };
+  const patch = plainToInstance(TrackPatch, { ...chosen, below, threshold, longestGap });
+  return (
+    isName(name) &&
+    (await validate(patch)).length === 0 &&
+    (offsets === undefined ||
+      (Array.isArray(offsets) && offsets.every((o) => [o?.frame, o?.x, o?.y].every(Number.isFinite))))
+  );
+}
+
+/** What is shown of a clip before its file is there; with the file all is read anew. */
+const facts = ({ width, height, frameRate, pixelAspect, codec, interlaced, asFields }: Clip): Clip => ({
+  ...{ path: '', name: '', container: '', codec: String(codec), width, height, frameRate },
+  ...{ pixelAspect: typeof pixelAspect === 'string' ? pixelAspect : '1:1', pixelFormat: 'yuv420p', bits: 8 },
+  ...{ subsampling: '420', siting: 'left', sound: [], duration: null, fileStart: 0 },
+  ...{ interlaced: interlaced === 'top' || interlaced === 'bottom' ? interlaced : null },
+  asFields: asFields === true,
+  colour: { range: null, space: null, primaries: null, transfer: null },
+});
+
 const isName = (value: unknown): value is string =>
   typeof value === 'string' && value.length > 0 && value.length <= 255;
 
+const isCount = (value: unknown): boolean =>
+  Number.isInteger(value) && (value as number) > 0 && (value as number) < 1e6;
+
 const isMedia = (media: Clip | undefined): boolean =>
-  Number.isInteger(media?.width) &&
-  Number.isInteger(media?.height) &&
-  Number.isInteger(media?.frameRate?.numerator) &&
-  Number.isInteger(media?.frameRate?.denominator) &&
-  Array.isArray(media?.sound);
+  [media?.width, media?.height, media?.frameRate?.numerator, media?.frameRate?.denominator].every(isCount);

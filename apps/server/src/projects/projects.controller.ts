@@ -1,3 +1,5 @@
+import { randomUUID } from 'node:crypto';
+import { rm } from 'node:fs/promises';
 import {
   Body,
   Controller,
@@ -28,6 +30,7 @@ import {
   type UnfinishedUpload,
 } from '@lurn/contract';
 import type { Observable } from 'rxjs';
+import { ClipsService } from '../clips/clips.service.js';
 import { ReadingService } from '../clips/reading.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { MediaFoldersService } from '../media/media-folders.service.js';
@@ -47,6 +50,7 @@ interface UploadedPart {
 export class ProjectsController {
   constructor(
     private readonly projects: ProjectsService,
+    private readonly clips: ClipsService,
     private readonly reading: ReadingService,
     private readonly packages: PackageService,
     private readonly folders: MediaFoldersService,
@@ -99,7 +103,13 @@ export class ProjectsController {
     if (!file) throw new UnprocessableEntityException('No file came with the upload.');
     // Multipart names arrive as bytes read one by one; they are UTF-8.
     const name = Buffer.from(file.originalname, 'latin1').toString('utf8');
-    return this.reading.take(id, { path: file.path, name, bytes: file.size }, rate);
+    const clipId = randomUUID();
+    try {
+      await this.reading.take(id, { path: file.path, name, bytes: file.size }, rate, clipId);
+    } finally {
+      await rm(file.path, { force: true });
+    }
+    return this.clips.cardOf(clipId);
   }
 
   @Post(':id/restore')

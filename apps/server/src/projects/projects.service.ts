@@ -88,11 +88,14 @@ export class ProjectsService implements OnApplicationBootstrap, OnApplicationShu
       .select({ id: projects.id })
       .from(projects)
       .where(and(isNotNull(projects.removedAt), lt(projects.removedAt, before.toISOString())));
-    for (const { id } of old) {
-      const own = await this.database.select({ id: clips.id }).from(clips).where(eq(clips.projectId, id));
-      for (const clip of own) await this.clips.erase(clip.id);
-      await this.database.delete(projects).where(eq(projects.id, id));
-    }
+    for (const { id } of old) await this.erase(id);
     await this.clips.purge(before);
+  }
+
+  /** Deletes a project for good, with all its clips. */
+  async erase(id: string): Promise<void> {
+    const own = await this.database.select({ id: clips.id }).from(clips).where(eq(clips.projectId, id));
+    for (const clip of own) await this.clips.erase(clip.id);
+    await this.database.delete(projects).where(eq(projects.id, id));
   }
 }

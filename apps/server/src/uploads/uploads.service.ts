@@ -89,11 +89,9 @@ export class UploadsService {
         return { name: upload.metadata?.filename ?? id, path: join(this.files.uploads, id) };
       }),
     );
-    try {
-      return await this.reading.takePictures(projectId, name, rate, pictures);
-    } finally {
-      for (const id of uploads) await this.forget(id);
-    }
+    const card = await this.reading.takePictures(projectId, name, rate, pictures);
+    for (const id of uploads) await this.forget(id);
+    return card;
   }
 
   async cancel(id: string): Promise<void> {
@@ -122,22 +120,35 @@ export class UploadsService {
     return {};
   }
 
+  /** Takes in what has arrived. It is forgotten once it is stored, or refused; after any other failure it stays. */
   private async finish(upload: Upload): Promise<object> {
+    try {
+      const answer = await this.takeIn(upload);
+      if (purposeOf(upload) !== 'picture') await this.forget(upload.id);
+      return answer;
+    } catch (error) {
+      if (error instanceof HttpException) await this.forget(upload.id);
+      throw error;
+    }
+  }
+
+  private async takeIn(upload: Upload): Promise<object> {
     const { id, metadata, size } = upload;
     const file = { path: join(this.files.uploads, id), name: metadata?.filename ?? id, bytes: size ?? 0 };
     switch (purposeOf(upload)) {
       case 'picture':
         return {};
       case 'original':
-        await this.reading.replace(metadata?.clip ?? '', file).finally(() => this.forget(id));
+        await this.reading.replace(metadata?.clip ?? '', file);
         return {};
       case 'project': {
-        const project = await this.packages.read(file.path).finally(() => this.forget(id));
+        const project = await this.packages.read(file.path);
         return { headers: { 'x-lurn-project': project.id } };
       }
       case 'clip': {
         const { project, rate } = metadata ?? {};
-        await this.reading.take(project ?? '', file, rate ?? undefined).finally(() => this.forget(id));
+        // The clip's id comes from the upload's: taken in twice, after a break in between, it is one clip.
+        await this.reading.take(project ?? '', file, rate ?? undefined, asUuid(id));
         return {};
       }
     }
@@ -167,6 +178,8 @@ export class UploadsService {
     await rm(join(this.files.uploads, id), { force: true });
   }
 }
+
+const asUuid = (id: string): string => id.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12}).*$/, '$1-$2-$3-$4-$5');
 
 function purposeOf({ metadata }: Upload): Purpose {
   const found = purposes.find((purpose) => purpose === (metadata?.purpose ?? 'clip'));

@@ -48,7 +48,12 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
     let broken = false;
     const onEvent = (event: ProjectEvent): void => {
       // Once it has been read, the clip can be worked on.
-      if (event.type === 'clip' && event.clip.id === clipId && !useEditor.getState().clip) open();
+      const { clip: shown } = useEditor.getState();
+      const own = event.type === 'clip' && event.clip.id === clipId ? event.clip : null;
+      if (own) setFailure(null);
+      if (own && (!shown || own.frames !== shown.frames)) open();
+      else if (event.type === 'clip-removed' && event.clipId === clipId)
+        setFailure('This clip was deleted in another window; it can be brought back from there for a while.');
       else hear(event);
     };
     const stop = listen(projectId, onEvent, (connected) => {
@@ -98,6 +103,11 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
           )}
         </nav>
       </Header>
+      {clip?.trouble && !early && (
+        <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
+          {clip.error}
+        </p>
+      )}
       {early ? (
         <EarlyRoom clip={early} />
       ) : clip ? (

@@ -230,6 +230,7 @@ export function hear(event: ProjectEvent): void {
   const { clip, samples, jobs } = get();
   if (!clip) return;
   if (event.type === 'change') take(event.change);
+  else if (event.type === 'clip' && event.clip.id === clip.id) set({ clip: { ...clip, ...event.clip } });
   else if (event.type === 'reset') void reload();
   else if (event.type === 'job' && event.job.clipId === clip.id) {
     const { job } = event;
