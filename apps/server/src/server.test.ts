@@ -1,87 +1,33 @@
 import 'reflect-metadata';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
+import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
-import type { INestApplication, MessageEvent } from '@nestjs/common';
+import type { MessageEvent } from '@nestjs/common';
 import type { ClipChange, ClipView, JobView, ProjectEvent, ProjectView } from '@lurn/contract';
-import { Samples, SampleState } from '@lurn/core';
+import { SampleState } from '@lurn/core';
 import { indexClip, openClip } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
-import request from 'supertest';
 import { EventHub } from './events/event-hub.js';
-import { createServer } from './server.js';
+import { Harness, samplesOf } from './testing/harness.js';
 
 jest.setTimeout(60_000);
 
 const frames = 40;
 const position = (k: number) => ({ x: 0.9 * k, y: 5 * Math.sin(k / 5) });
 
-let folder: string;
-let app: INestApplication;
-let project: ProjectView;
-
-const start = (): Promise<INestApplication> =>
-  createServer({
-    ...{ data: join(folder, '.data'), host: '127.0.0.1', port: 0, token: null },
-    ...{ media: [], web: folder },
-  });
-const api = () => request(app.getHttpServer());
-
-async function view(id: string): Promise<ClipView> {
-  return (await api().get(`/api/clips/${id}`).expect(200)).body as ClipView;
-}
-
-async function ended(id: string): Promise<JobView> {
-  for (;;) {
-    const job = (await api().get(`/api/jobs/${id}`).expect(200)).body as JobView;
-    if (job.state !== 'running' && job.state !== 'waiting') return job;
-    await new Promise((resolve) => setTimeout(resolve, 40));
-  }
-}
-
-async function uploaded(): Promise<ClipView> {
-  const { body } = await api()
-    .post(`/api/projects/${project.id}/clips`)
-    .attach('file', join(folder, 'Überfahrt.mp4'))
-    .expect(201);
-  for (;;) {
-    const clip = await view(body.id as string);
-    if (clip.state !== 'reading') return clip;
-    await new Promise((resolve) => setTimeout(resolve, 40));
-  }
-}
-
-async function placed(clipId: string, x = 150, y = 100): Promise<string> {
-  const { body } = await api()
-    .post(`/api/clips/${clipId}/tracks`)
-    .send({ x, y, frame: 0, search: { width: 81, height: 81 } })
-    .expect(201);
-  return (body as ClipChange).tracks[0].id;
-}
-
-function samplesOf(clip: ClipView, trackId: string): Samples {
-  const samples = new Samples(clip.frames);
-  for (const page of clip.pages) {
-    if (page.trackId === trackId && page.bytes)
-      samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
-  }
-  return samples;
-}
+let lurn: Harness;
+let film: string;
+const api = () => lurn.api();
+const view = (id: string): Promise<ClipView> => lurn.view(id);
+const uploaded = (): Promise<ClipView> => lurn.upload(film);
 
 beforeAll(async () => {
-  folder = await mkdtemp(join(tmpdir(), 'lurn-server-'));
-  await writeFile(join(folder, 'index.html'), '<p>the page</p>');
-  await makeStripClip({ path: join(folder, 'Überfahrt.mp4'), frames, position, sound: 1.6 });
-  await writeFile(join(folder, 'notes.txt'), 'not a video');
-  app = await start();
-  await app.init();
-  project = (await api().post('/api/projects').send({ name: 'Crossing' }).expect(201)).body as ProjectView;
+  lurn = await Harness.start();
+  film = join(lurn.folder, 'Überfahrt.mp4');
+  await makeStripClip({ path: film, frames, position, sound: 1.6 });
+  await writeFile(join(lurn.folder, 'notes.txt'), 'not a video');
 });
-afterAll(async () => {
-  await app.close();
-  await rm(folder, { recursive: true, force: true });
-});
+afterAll(() => lurn.end());
 
 test('says it is well, and describes itself', async () => {
   expect((await api().get('/api/health').expect(200)).body).toMatchObject({ status: 'ok' });
@@ -112,13 +58,13 @@ test('an uploaded clip is read to the last frame, with its name as it was writte
 });
 
 test('what is not a video gets one sentence and leaves nothing behind', async () => {
-  const before = (await api().get(`/api/projects/${project.id}`)).body as ProjectView;
+  const before = (await api().get(`/api/projects/${lurn.project.id}`)).body as ProjectView;
   const { body } = await api()
-    .post(`/api/projects/${project.id}/clips`)
-    .attach('file', join(folder, 'notes.txt'))
+    .post(`/api/projects/${lurn.project.id}/clips`)
+    .attach('file', join(lurn.folder, 'notes.txt'))
     .expect(422);
   expect(body.message).toBe('"notes.txt" is not a video that can be read.');
-  expect((await api().get(`/api/projects/${project.id}`)).body).toEqual(before);
+  expect((await api().get(`/api/projects/${lurn.project.id}`)).body).toEqual(before);
 });
 
 test.each([
@@ -136,14 +82,14 @@ test.each([
 
 test('a run finds the point on every frame, is stored, and is one step of undo', async () => {
   const clip = await uploaded();
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   const run = (
     await api()
       .post(`/api/clips/${clip.id}/track-runs`)
       .send({ trackIds: [id], direction: 'both', from: 0 })
       .expect(201)
   ).body as JobView;
-  expect(await ended(run.id)).toMatchObject({ state: 'done', kind: 'track' });
+  expect(await lurn.job(run.id)).toMatchObject({ state: 'done', kind: 'track' });
   const samples = samplesOf(await view(clip.id), id);
   for (const k of [1, 17, 39]) expect(samples.x[k]).toBeCloseTo(150 + position(k).x, 0);
   expect(samples.keys()).toEqual([0]);
@@ -157,7 +103,7 @@ test('a run finds the point on every frame, is stored, and is one step of undo',
 
 test('a key placed by hand outlives tracking again', async () => {
   const clip = await uploaded();
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   await api().put(`/api/tracks/${id}/keys/20`).send({ x: 171.5, y: 96 }).expect(200);
   const run = (
     await api()
@@ -165,7 +111,7 @@ test('a key placed by hand outlives tracking again', async () => {
       .send({ trackIds: [id], direction: 'forwards', from: 0 })
       .expect(201)
   ).body as JobView;
-  await ended(run.id);
+  await lurn.job(run.id);
   const samples = samplesOf(await view(clip.id), id);
   expect(samples.get(20)).toMatchObject({ x: 171.5, y: 96, state: SampleState.placed });
   expect(samples.keys()).toEqual([0, 20]);
@@ -177,7 +123,7 @@ test('a key placed by hand outlives tracking again', async () => {
 
 test('how a track is followed is kept, checked, and used', async () => {
   const clip = await uploaded();
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   const choice = { shape: 'shift', channel: 'green', filter: 'soften', below: 'bridge', threshold: 0.4 };
   await api().patch(`/api/tracks/${id}`).send(choice).expect(200);
   expect((await view(clip.id)).tracks[0]).toMatchObject({
@@ -191,7 +137,7 @@ test('how a track is followed is kept, checked, and used', async () => {
   const run = await api()
     .post(`/api/clips/${clip.id}/track-runs`)
     .send({ trackIds: [id], direction: 'next', from: 0 });
-  expect(await ended((run.body as JobView).id)).toMatchObject({ state: 'done' });
+  expect(await lurn.job((run.body as JobView).id)).toMatchObject({ state: 'done' });
   const samples = samplesOf(await view(clip.id), id);
   expect(samples.extent()).toEqual({ first: 0, last: 1 });
   expect(samples.x[1]).toBeCloseTo(150 + position(1).x, 0);
@@ -201,7 +147,7 @@ test('how a track is followed is kept, checked, and used', async () => {
 
 test('keys are filled between, spans removed, something else followed; each is one step of undo', async () => {
   const clip = await uploaded();
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   const fill = { how: 'linear', first: 0, last: 39 };
   expect((await api().post(`/api/tracks/${id}/interpolate`).send(fill).expect(409)).body.message).toMatch(
     /two/,
@@ -250,7 +196,7 @@ test('points are suggested within areas and scored; several are placed as one st
 
 test('a locked track is left alone until it is unlocked; names, boxes and deletion can be undone', async () => {
   const clip = await uploaded();
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   await api().patch(`/api/tracks/${id}`).send({ locked: true, name: 'Crane' }).expect(200);
   expect((await api().put(`/api/tracks/${id}/keys/3`).send({ x: 1, y: 1 }).expect(409)).body.message).toBe(
     '"Crane" is locked; unlock it first.',
@@ -269,16 +215,16 @@ test('a locked track is left alone until it is unlocked; names, boxes and deleti
 test('an export is the steadied movie under the name it should have', async () => {
   const clip = await uploaded();
   expect((await api().post(`/api/clips/${clip.id}/exports`).expect(422)).body.message).toMatch(/no motion/);
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   const run = (
     await api()
       .post(`/api/clips/${clip.id}/track-runs`)
       .send({ trackIds: [id], direction: 'forwards', from: 0 })
   ).body as JobView;
-  await ended(run.id);
+  await lurn.job(run.id);
   const steady = { ...clip.steady, range: { first: 5, last: 30 } };
   await api().patch(`/api/clips/${clip.id}/steady`).send({ steady, label: 'Range' }).expect(200);
-  const job = await ended(
+  const job = await lurn.job(
     ((await api().post(`/api/clips/${clip.id}/exports`).expect(201)).body as JobView).id,
   );
   expect(job).toMatchObject({ state: 'done', fileName: 'Überfahrt-held.mp4', done: 26, total: 26 });
@@ -290,7 +236,7 @@ test('an export is the steadied movie under the name it should have', async () =
       res.on('data', (part: Buffer) => parts.push(part));
       res.on('end', () => done(null, Buffer.concat(parts)));
     });
-  const path = join(folder, 'download.mp4');
+  const path = join(lurn.folder, 'download.mp4');
   await writeFile(path, file.body as Buffer);
   expect((await indexClip(await openClip(path))).pts).toHaveLength(26);
   const motion = JSON.parse(
@@ -323,14 +269,10 @@ test('settings that make no sense are refused, and change nothing', async () => 
 });
 
 test('a run can be called off; what it has found stays', async () => {
-  const path = join(folder, 'long.mp4');
+  const path = join(lurn.folder, 'long.mp4');
   await makeStripClip({ path, frames: 400 });
-  const { body } = await api().post(`/api/projects/${project.id}/clips`).attach('file', path).expect(201);
-  for (;;) {
-    if ((await view(body.id as string)).state === 'ready') break;
-    await new Promise((resolve) => setTimeout(resolve, 50));
-  }
-  const id = await placed(body.id as string, 150, 100);
+  const body = await lurn.upload(path);
+  const id = await lurn.place(body.id, 150, 100);
   const run = (
     await api()
       .post(`/api/clips/${body.id}/track-runs`)
@@ -340,13 +282,13 @@ test('a run can be called off; what it has found stays', async () => {
     /being followed/,
   );
   for (;;) {
-    const extent = samplesOf(await view(body.id as string), id).extent();
+    const extent = samplesOf(await view(body.id), id).extent();
     if (extent && extent.last > 20) break;
     await new Promise((resolve) => setTimeout(resolve, 20));
   }
   await api().delete(`/api/jobs/${run.id}`).expect(202);
-  expect((await ended(run.id)).state).toBe('cancelled');
-  const { last } = samplesOf(await view(body.id as string), id).extent() ?? { last: 0 };
+  expect((await lurn.job(run.id)).state).toBe('cancelled');
+  const { last } = samplesOf(await view(body.id), id).extent() ?? { last: 0 };
   expect(last).toBeGreaterThan(20);
   expect(last).toBeLessThan(399);
   await api().put(`/api/tracks/${id}/keys/3`).send({ x: 151, y: 100 }).expect(200);
@@ -354,13 +296,11 @@ test('a run can be called off; what it has found stays', async () => {
 
 test('after a restart all is as it was, and undo still knows the way back', async () => {
   const clip = await uploaded();
-  const id = await placed(clip.id);
+  const id = await lurn.place(clip.id);
   const steady = { ...clip.steady, mode: 'smooth', smoothSeconds: 2.5 };
   await api().patch(`/api/clips/${clip.id}/steady`).send({ steady, label: 'Mode' }).expect(200);
   const before = await view(clip.id);
-  await app.close();
-  app = await start();
-  await app.init();
+  await lurn.restart();
   expect(await view(clip.id)).toEqual(before);
   await api().post(`/api/clips/${clip.id}/undo`).expect(200);
   expect((await view(clip.id)).steady.mode).toBe('hold');

@@ -75,7 +75,11 @@ function wrapped(zip: ZipFile, entry: Entry): ZipEntry {
     name: entry.fileName,
     bytes: entry.uncompressedSize,
     // yauzl counts the bytes that come out and ends when there are more than were announced.
-    save: async (path) => pipeline(await stream(), createWriteStream(path)),
+    save: async (path) =>
+      pipeline(await stream(), createWriteStream(path)).catch((error: NodeJS.ErrnoException) => {
+        // The system's errors have codes, a full disk say; what yauzl finds wrong has none.
+        throw error.code === undefined ? damaged() : error;
+      }),
     read: async () => {
       const parts: Buffer[] = [];
       for await (const part of await stream()) parts.push(part as Buffer);

@@ -1,20 +1,14 @@
 import type { ClipCard as Clip, JobView } from '@lurn/contract';
-import { Ellipsis, Link2 } from 'lucide-react';
-import { useRef, useState, type FormEvent } from 'react';
+import { Link2 } from 'lucide-react';
+import { useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
+import { attempt } from '../api/attempt';
 import { api } from '../api/client';
 import { sendOriginal } from '../state/uploads';
+import { Dropdown } from '../ui/dropdown';
 import { bytes, clock, secondsOf, spokenRate, timeLeft } from '../ui/format';
-
-/** Does something on the server; what goes wrong is said. */
-export async function attempt(work: () => Promise<unknown>): Promise<void> {
-  try {
-    await work();
-  } catch (error) {
-    toast.error((error as Error).message);
-  }
-}
+import { NameField } from '../ui/name-field';
 
 /** One clip of a project: its picture, what it is, how it stands, and what can be done with it. */
 export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }) {
@@ -32,7 +26,12 @@ export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }
       <div className="flex items-start gap-2 px-3.5 py-2.5">
         <div className="min-w-0 flex-1">
           {renaming ? (
-            <NameForm clip={clip} onDone={() => setRenaming(false)} />
+            <NameField
+              label="Name of the clip"
+              name={clip.name}
+              onKeep={(name) => void attempt(() => api.renameClip(clip.id, name))}
+              onDone={() => setRenaming(false)}
+            />
           ) : (
             <h2 className="truncate font-medium" title={clip.name}>
               {opens ? <Link to={to}>{clip.name}</Link> : clip.name}
@@ -143,31 +142,6 @@ function WayOn({ clip }: { clip: Clip }) {
   );
 }
 
-function NameForm({ clip, onDone }: { clip: Clip; onDone: () => void }) {
-  const [name, setName] = useState(clip.name);
-  const keep = (event?: FormEvent): void => {
-    event?.preventDefault();
-    const next = name.trim();
-    if (next && next !== clip.name) void attempt(() => api.renameClip(clip.id, next));
-    onDone();
-  };
-  return (
-    <form onSubmit={keep}>
-      <input
-        className="input input-xs w-full"
-        aria-label="Name of the clip"
-        maxLength={120}
-        value={name}
-        autoFocus
-        onFocus={(event) => event.target.select()}
-        onChange={(event) => setName(event.target.value)}
-        onBlur={() => keep()}
-        onKeyDown={(event) => event.key === 'Escape' && onDone()}
-      />
-    </form>
-  );
-}
-
 function Menu({ clip, onRename }: { clip: Clip; onRename: () => void }) {
   const remove = (): Promise<void> =>
     attempt(async () => {
@@ -193,46 +167,4 @@ function Menu({ clip, onRename }: { clip: Clip; onRename: () => void }) {
     { label: 'Delete', run: () => void remove(), danger: true },
   ];
   return <Dropdown label={`More about ${clip.name}`} items={items} />;
-}
-
-/** A button that opens a short list of things to do. */
-export function Dropdown({
-  label,
-  items,
-}: {
-  label: string;
-  items: { label: string; run: () => void; danger?: boolean }[];
-}) {
-  return (
-    <div className="dropdown dropdown-end">
-      <button
-        tabIndex={0}
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label={label}
-        aria-haspopup="menu"
-      >
-        <Ellipsis size={16} />
-      </button>
-      <ul
-        tabIndex={-1}
-        role="menu"
-        className="dropdown-content menu z-20 w-56 rounded-box border border-base-300 bg-base-100 p-1 text-[13px] shadow-lg"
-      >
-        {items.map(({ label: name, run, danger }) => (
-          <li key={name} role="none">
-            <button
-              role="menuitem"
-              className={danger ? 'text-error' : ''}
-              onClick={() => {
-                (document.activeElement as HTMLElement | null)?.blur();
-                run();
-              }}
-            >
-              {name}
-            </button>
-          </li>
-        ))}
-      </ul>
-    </div>
-  );
 }

@@ -1,20 +1,14 @@
-import { useEffect, useRef } from 'react';
 import { useEditor } from '../state/editor';
+import { Dialog } from '../ui/dialog';
 
 /** Another window has changed what one's own edit would write over: which of the two is to stand? */
 export function ConflictDialog() {
   const conflict = useEditor((s) => s.conflict);
-  const dialog = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    if (conflict) dialog.current?.showModal();
-    else dialog.current?.close();
-  }, [conflict]);
   return (
-    <dialog
-      ref={dialog}
-      className="modal"
-      aria-label="Changed in another window"
-      onCancel={() => conflict?.choose(false)}
+    <Dialog
+      open={conflict !== null}
+      label="Changed in another window"
+      onClose={() => conflict?.choose(false)}
     >
       <div className="modal-box max-w-md">
         <h2 className="text-lg font-semibold">Changed in another window</h2>
@@ -31,6 +25,6 @@ export function ConflictDialog() {
           </button>
         </div>
       </div>
-    </dialog>
+    </Dialog>
   );
 }

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { ChevronRight, Film, Folder } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useState } from 'react';
+import { attempt } from '../api/attempt';
 import { api } from '../api/client';
+import { Dialog } from '../ui/dialog';
 import { bytes } from '../ui/format';
-import { attempt } from './clip-card';
 
 /** Picks videos from the folders that the server was started with; they stay where they are. */
 export function FolderDialog({
@@ -15,13 +16,8 @@ export function FolderDialog({
   open: boolean;
   onClose: () => void;
 }) {
-  const dialog = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    if (open) dialog.current?.showModal();
-    else dialog.current?.close();
-  }, [open]);
   return (
-    <dialog ref={dialog} className="modal" aria-label="Open where it lies" onClose={onClose}>
+    <Dialog open={open} label="Open where it lies" onClose={onClose}>
       <div className="modal-box flex max-h-[70vh] max-w-xl flex-col">
         <h2 className="text-lg font-semibold">Open where it lies</h2>
         <p className="mt-1 text-base-content/75">Nothing is copied; the file is never changed.</p>
@@ -30,10 +26,7 @@ export function FolderDialog({
           <button className="btn btn-sm">Done</button>
         </form>
       </div>
-      <form method="dialog" className="modal-backdrop">
-        <button aria-label="Close">close</button>
-      </form>
-    </dialog>
+    </Dialog>
   );
 }
 

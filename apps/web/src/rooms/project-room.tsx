@@ -4,11 +4,13 @@ import { FolderOpen, PackageOpen, Plus } from 'lucide-react';
 import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
+import { attempt } from '../api/attempt';
 import { api } from '../api/client';
 import { onProjectRead, sendProject, useUploads } from '../state/uploads';
+import { Dropdown } from '../ui/dropdown';
 import { ErrorNote } from '../ui/error-note';
 import { percent } from '../ui/format';
-import { attempt, Dropdown } from './clip-card';
+import { NameField } from '../ui/name-field';
 import { Header } from './header';
 
 /** All projects. */
@@ -58,14 +60,7 @@ export function ProjectRoom() {
 
 function Row({ project, onChange }: { project: ProjectCard; onChange: () => void }) {
   const [renaming, setRenaming] = useState(false);
-  const [name, setName] = useState(project.name);
   const change = (work: () => Promise<unknown>): void => void attempt(work).then(onChange);
-  const keep = (event?: FormEvent): void => {
-    event?.preventDefault();
-    setRenaming(false);
-    const next = name.trim();
-    if (next && next !== project.name) change(() => api.renameProject(project.id, next));
-  };
   const remove = (): void =>
     change(async () => {
       await api.deleteProject(project.id);
@@ -83,19 +78,14 @@ function Row({ project, onChange }: { project: ProjectCard; onChange: () => void
   return (
     <li className="flex items-center gap-2 pr-2 hover:bg-base-300/50" data-testid="project-row">
       {renaming ? (
-        <form className="flex-1 px-4 py-2" onSubmit={keep}>
-          <input
-            className="input input-sm w-full"
-            aria-label="Name of the project"
-            maxLength={120}
-            value={name}
-            autoFocus
-            onFocus={(event) => event.target.select()}
-            onChange={(event) => setName(event.target.value)}
-            onBlur={() => keep()}
-            onKeyDown={(event) => event.key === 'Escape' && setRenaming(false)}
+        <div className="flex-1 px-4 py-2">
+          <NameField
+            label="Name of the project"
+            name={project.name}
+            onKeep={(name) => change(() => api.renameProject(project.id, name))}
+            onDone={() => setRenaming(false)}
           />
-        </form>
+        </div>
       ) : (
         <Link to={`/projects/${project.id}`} className="flex min-w-0 flex-1 items-center gap-3 px-4 py-3">
           <FolderOpen size={17} className="shrink-0 text-primary" aria-hidden />

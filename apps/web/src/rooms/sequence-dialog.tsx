@@ -1,5 +1,6 @@
 import { parseFrameRate } from '@lurn/core';
-import { useEffect, useRef, useState, type FormEvent } from 'react';
+import { useState, type FormEvent } from 'react';
+import { Dialog } from '../ui/dialog';
 
 /** Pictures, or a zip of them, that are to become a clip. */
 export interface FreshSequence {
@@ -17,15 +18,10 @@ export function SequenceDialog({
   sequence: FreshSequence | null;
   onDone: (chosen: { name: string; rate: string } | null) => void;
 }) {
-  const dialog = useRef<HTMLDialogElement>(null);
-  useEffect(() => {
-    if (sequence) dialog.current?.showModal();
-    else dialog.current?.close();
-  }, [sequence]);
   return (
-    <dialog ref={dialog} className="modal" aria-label="Pictures in a row" onCancel={() => onDone(null)}>
+    <Dialog open={sequence !== null} label="Pictures in a row" onClose={() => onDone(null)}>
       {sequence && <SequenceForm sequence={sequence} onDone={onDone} />}
-    </dialog>
+    </Dialog>
   );
 }
 

@@ -1,24 +1,24 @@
-import { useEffect, useRef } from 'react';
+import { useEffect, useState } from 'react';
+import { Dialog } from '../ui/dialog';
 import { shortcuts } from './shortcuts';
 
 /** All keys on one page, on `?`. */
 export function ShortcutList() {
-  const dialog = useRef<HTMLDialogElement>(null);
+  const [open, setOpen] = useState(false);
   useEffect(() => {
-    const open = (event: KeyboardEvent): void => {
-      if (event.key === '?' && !(event.target as HTMLElement).matches('input, textarea'))
-        dialog.current?.showModal();
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.key === '?' && !(event.target as HTMLElement).matches('input, textarea')) setOpen(true);
     };
-    const ask = (): void => dialog.current?.showModal();
-    window.addEventListener('keydown', open);
+    const ask = (): void => setOpen(true);
+    window.addEventListener('keydown', onKey);
     window.addEventListener('show-shortcuts', ask);
     return () => {
-      window.removeEventListener('keydown', open);
+      window.removeEventListener('keydown', onKey);
       window.removeEventListener('show-shortcuts', ask);
     };
   }, []);
   return (
-    <dialog ref={dialog} className="modal" aria-label="Keys">
+    <Dialog open={open} label="Keys" onClose={() => setOpen(false)}>
       <div className="modal-box max-w-2xl">
         <h2 className="mb-4 text-lg font-semibold">Keys</h2>
         <dl className="grid grid-cols-2 gap-x-10 gap-y-1.5">
@@ -43,9 +43,6 @@ export function ShortcutList() {
           <button className="btn btn-sm">Close</button>
         </form>
       </div>
-      <form method="dialog" className="modal-backdrop">
-        <button aria-label="Close">close</button>
-      </form>
-    </dialog>
+    </Dialog>
   );
 }
