@@ -91,26 +91,28 @@ test('pictures dropped together become one clip at the rate asked for', async ({
 });
 
 test('a project is saved to a file and opened again', async ({ page }) => {
-  const projectId = await newProject(page, 'Kept');
+  // Of its own: runs before may have left theirs.
+  const name = `Kept ${Date.now()}`;
+  const projectId = await newProject(page, name);
   const path = test.info().outputPath('crossing.mp4');
   await makeStripClip({ path, frames: 30, ...size, position: (k) => ({ x: k, y: 0 }) });
   const editor = await openUploaded(page, projectId, path, size);
   await editor.place(300, 200);
   await editor.saved();
   await page.goto('/');
-  const row = page.getByTestId('project-row').filter({ hasText: 'Kept' });
-  await row.getByRole('button', { name: 'More about Kept' }).click();
+  const row = page.getByTestId('project-row').filter({ hasText: name });
+  await row.getByRole('button', { name: `More about ${name}`, exact: true }).click();
   const download = page.waitForEvent('download');
   await page.getByRole('menuitem', { name: 'Save with its media' }).click();
   const file = test.info().outputPath('Kept.lurn.zip');
   await (await download).saveAs(file);
-  await row.getByRole('button', { name: 'More about Kept' }).click();
+  await row.getByRole('button', { name: `More about ${name}`, exact: true }).click();
   await page.getByRole('menuitem', { name: 'Rename' }).click();
-  await page.getByLabel('Name of the project').fill('Kept before');
+  await page.getByLabel('Name of the project').fill(`Before ${name}`);
   await page.keyboard.press('Enter');
-  await expect(page.getByTestId('project-row').filter({ hasText: 'Kept before' })).toBeVisible();
+  await expect(page.getByTestId('project-row').filter({ hasText: `Before ${name}` })).toBeVisible();
   await page.getByTestId('project-picker').setInputFiles(file);
-  await page.getByRole('link', { name: 'Kept 1 clip' }).click();
+  await page.getByRole('link', { name: `${name} 1 clip`, exact: true }).click();
   await page.getByRole('link', { name: 'crossing.mp4', exact: true }).click();
   await expect(page.getByTestId('track-row')).toHaveCount(1, { timeout: 30_000 });
 });
