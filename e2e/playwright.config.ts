@@ -33,7 +33,10 @@ export default defineConfig({
     command: 'node apps/server/dist/main.js',
     cwd: root,
     url: `http://127.0.0.1:${port}/api/health`,
-    env: { LURN_PORT: `${port}`, LURN_DATA: `${root}test-results/data`, LURN_LOG: 'warn' },
+    env: {
+      ...{ LURN_PORT: `${port}`, LURN_DATA: `${root}test-results/data`, LURN_LOG: 'warn' },
+      LURN_MEDIA: `${root}test-results/shelf`,
+    },
     stdout: 'pipe',
     gracefulShutdown: { signal: 'SIGTERM', timeout: 5000 },
   },

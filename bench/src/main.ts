@@ -14,7 +14,7 @@ import { benchViewer } from './viewer.js';
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- import       reading a clip against bare decode, scale and encode
 // npm run bench -- viewer       steps, seeks and playing in the browser
-// npm run bench -- long         10,000 frames, and 4K, through server and page; not among "all"
+// npm run bench -- long         10,000 frames, and 4K, through server and page; "4k" may follow; not among "all"
 // npm run bench -- mutations    damaged files through import; how many may follow, else 1000; not among "all"
 const what = process.argv[2] ?? 'all';
 const parts = ['accuracy', 'kernels', 'pipeline', 'import', 'viewer', 'long', 'mutations'];
@@ -34,5 +34,5 @@ if (asked('kernels')) await benchKernels();
 if (asked('pipeline')) await benchPipeline(5);
 if (asked('import')) await benchImport(5);
 if (asked('viewer')) await benchViewer();
-if (what === 'long') await benchLong();
+if (what === 'long') await benchLong(process.argv[3]);
 if (what === 'mutations') await benchMutations(Number(process.argv[3] ?? 1000));

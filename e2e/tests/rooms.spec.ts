@@ -1,4 +1,6 @@
-import { writeFile } from 'node:fs/promises';
+import { mkdir, rename, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
 import { startFfmpeg } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
@@ -115,6 +117,28 @@ test('a project is saved to a file and opened again', async ({ page }) => {
   await page.getByRole('link', { name: `${name} 1 clip`, exact: true }).click();
   await page.getByRole('link', { name: 'crossing.mp4', exact: true }).click();
   await expect(page.getByTestId('track-row')).toHaveCount(1, { timeout: 30_000 });
+});
+
+test('a video is opened where it lies; gone and back again, the page says so by itself', async ({ page }) => {
+  const shelf = fileURLToPath(new URL('../../test-results/shelf/day 1', import.meta.url));
+  await mkdir(shelf, { recursive: true });
+  const path = join(shelf, 'crossing.mp4');
+  await makeStripClip({ path, frames: 30, ...size });
+  await page.goto(`/projects/${await newProject(page, 'Shelf')}`);
+  await page.getByRole('button', { name: 'Open where it lies' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Open where it lies' });
+  await dialog.getByRole('button', { name: 'day 1' }).click();
+  await dialog.getByRole('button', { name: /crossing.mp4/ }).click();
+  await expect(dialog).toContainText('taken in');
+  await dialog.getByRole('button', { name: 'Done' }).click();
+  const card = page.getByTestId('clip-card');
+  await expect(card).toContainText(`Stays in ${path}`);
+  await expect(card.getByRole('link', { name: 'crossing.mp4', exact: true })).toBeVisible();
+  await expect(card).toContainText('0:01.20', { timeout: 30_000 });
+  await rename(path, `${path}.away`);
+  await expect(card.getByTestId('clip-trouble')).toContainText('is not at', { timeout: 15_000 });
+  await rename(`${path}.away`, path);
+  await expect(card.getByTestId('clip-trouble')).toHaveCount(0, { timeout: 15_000 });
 });
 
 test('two windows see each other’s edits; what would be written over waits for a choice', async ({

@@ -74,6 +74,10 @@ export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenera
  * eighth faster than ffmpeg's own choice. A short read would only wait for them all.
  */
 const decoderThreads = Math.min(Math.max(8, availableParallelism() + 1), 16);
+/** Every thread holds pictures: of large ones only as many threads as keep the cores busy. */
+const largePicture = 4e6;
+const threadsFor = ({ width, height }: Clip): number =>
+  width * height > largePicture ? Math.min(decoderThreads, availableParallelism() + 1) : decoderThreads;
 const shortRead = 16;
 
 /** The decoder came out somewhere else than asked. */
@@ -115,7 +119,7 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
   const long = last === undefined || last - first >= shortRead;
   const tool = startFfmpeg(
     [
-      ...(long ? ['-threads', `${decoderThreads}`] : []),
+      ...(long ? ['-threads', `${threadsFor(clip)}`] : []),
       ...(seek ? ['-seek_timestamp', '1', '-ss', time.toFixed(6), '-noaccurate_seek'] : []),
       ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', filters.join(',')],
       ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],

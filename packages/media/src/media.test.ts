@@ -5,6 +5,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import {
   frameBytes,
   indexClip,
+  makePoster,
   MediaError,
   openClip,
   proxyRate,
@@ -12,6 +13,7 @@ import {
   readFrames,
   readStill,
   runTool,
+  startFfmpeg,
   startMovie,
 } from './index.js';
 import { makeStripClip, readStrip } from './testing/strip-clip.js';
@@ -279,4 +281,23 @@ describe('a damaged clip gives what can be read and says what cannot', () => {
     expect(said).toEqual(['This file is damaged: some of its pictures may be marred.']);
     expect((await damaged('sound.mkv', (file) => file)).said).toEqual([]);
   });
+});
+
+test.each([
+  { name: 'tiny.mp4', size: '16x16', frames: 3 },
+  { name: 'narrow.mp4', size: '64x1024', frames: 2 },
+])('$name is read like any other', async ({ name, size, frames: count }) => {
+  const path = join(folder, name);
+  const picture = ['-f', 'lavfi', '-i', `testsrc2=s=${size}:r=25:d=${count / 25}`];
+  await startFfmpeg([...picture, '-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-y', path]).done;
+  const clip = await openClip(path);
+  const proxy = join(folder, `${name}.proxy.mp4`);
+  const index = await indexClip(clip, { proxy });
+  expect(index.pts).toHaveLength(count);
+  await makePoster(proxy, 0, join(folder, `${name}.jpg`));
+  const slot = new Uint8Array(frameBytes(clip, 'luma'));
+  let read = 0;
+  for await (const { frame } of readFrames(clip, { first: 0, planes: 'luma', slot: () => slot }))
+    read = frame + 1;
+  expect(read).toBe(count);
 });

@@ -28,6 +28,18 @@ export interface MovieWriter {
 /** Close to invisible loss, at a speed that keeps up with the decoder. */
 export const videoEncoding = ['-c:v', 'libx264', '-preset', 'fast', '-crf', '17'];
 
+/** Luma samples of a 1080p picture. */
+const fullHd = 1920 * 1080;
+
+/**
+ * The encoder looks ahead over many pictures, which it holds at full size: of large ones over fewer, so that it stays
+ * within the same memory.
+ */
+const lookahead = ({ width, height }: Clip): string[] => {
+  const pictures = Math.round((30 * fullHd) / (width * height));
+  return pictures < 30 ? ['-rc-lookahead', `${Math.max(4, pictures)}`] : [];
+};
+
 /** Sound that an MP4 can carry as it is; FLAC only where ffmpeg is told that this is meant. */
 const copied = new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']);
 
@@ -52,7 +64,7 @@ export function startMovie(options: MovieOptions): MovieWriter {
       ...['-i', 'pipe:0'],
       ...(sound ? untrusted(clip.path) : []),
       ...['-map', '0:v:0', '-vf', colourFilter(clip)],
-      ...[...videoEncoding, '-pix_fmt', exportFormat(clip)],
+      ...[...videoEncoding, ...lookahead(clip), '-pix_fmt', exportFormat(clip)],
       ...(sound ? ['-map', '1:a', ...sound] : []),
       ...colourOptions(clip),
       ...(variable ? variableClock(options) : ['-video_track_timescale', `${trackClock(clip)}`]),

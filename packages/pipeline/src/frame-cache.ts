@@ -9,7 +9,7 @@ import {
 } from '@lurn/media';
 
 /** Bytes of pictures kept. */
-const budget = 256e6;
+const budget = 160e6;
 /** A miss reads so many frames on from the one asked for. */
 const stretch = 24;
 /** Frames kept ready on either side of where a person is at work. */
