@@ -1,6 +1,7 @@
 import { formatFrameRate } from '@lurn/core';
 import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
 import { exportFormat, type Clip } from './clip.js';
+import { coresInUse } from './cores.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 import { pictureHead, streamHead } from './timed-pictures.js';
@@ -32,12 +33,14 @@ export const videoEncoding = ['-c:v', 'libx264', '-preset', 'fast', '-crf', '17'
 const fullHd = 1920 * 1080;
 
 /**
- * The encoder looks ahead over many pictures, which it holds at full size: of large ones over fewer, so that it stays
- * within the same memory.
+ * The encoder looks ahead over many pictures, which it holds at full size: of large ones over fewer, and with no more
+ * threads than there are cores, so that it stays within the same memory.
  */
 const lookahead = ({ width, height }: Clip): string[] => {
   const pictures = Math.round((30 * fullHd) / (width * height));
-  return pictures < 30 ? ['-rc-lookahead', `${Math.max(4, pictures)}`] : [];
+  if (pictures >= 30) return [];
+  const threads = ['-threads', `${coresInUse()}`, '-x264-params', 'sync-lookahead=0'];
+  return ['-rc-lookahead', `${Math.max(4, pictures)}`, ...threads];
 };
 
 /** Sound that an MP4 can carry as it is; FLAC only where ffmpeg is told that this is meant. */

@@ -9,7 +9,7 @@ import {
 } from '@lurn/media';
 
 /** Bytes of pictures kept. */
-const budget = 160e6;
+const budget = 100e6;
 /** A miss reads so many frames on from the one asked for. */
 const stretch = 24;
 /** Frames kept ready on either side of where a person is at work. */
@@ -50,7 +50,10 @@ export class FrameCache {
       this.kept.set(name, data);
       return Promise.resolve(data);
     }
-    if (!this.pending.has(name)) this.fetch(clip, index, frame, frame + stretch - 1, planes);
+    if (!this.pending.has(name)) {
+      const room = Math.max(1, Math.floor(budget / frameBytes(clip, planes)) - 1);
+      this.fetch(clip, index, frame, frame + Math.min(stretch, room) - 1, planes);
+    }
     return (this.pending.get(name) as Wanted).promise;
   }
 
@@ -60,8 +63,11 @@ export class FrameCache {
       const name = nameOf(clip, k, planes);
       return !this.kept.has(name) && !this.pending.has(name);
     };
-    let first = Math.max(0, frame - behind);
-    let last = Math.min(index.pts.length - 1, frame + ahead);
+    // Of large pictures fewer, so that none is read only to be let go again.
+    const room = Math.floor(budget / frameBytes(clip, planes)) / (behind + 1 + ahead);
+    const share = Math.min(1, Math.max(0, room - 0.1));
+    let first = Math.max(0, frame - Math.floor(behind * share));
+    let last = Math.min(index.pts.length - 1, frame + Math.floor(ahead * share));
     while (first <= last && !missing(first)) first++;
     while (last >= first && !missing(last)) last--;
     if (first <= last) this.fetch(clip, index, first, last, planes);
