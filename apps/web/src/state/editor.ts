@@ -22,6 +22,7 @@ import { create } from 'zustand';
 import { api, ApiError, edits, type Edits } from '../api/client';
 import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
+import { InOrder } from './in-order';
 import { usePlayhead } from './playhead';
 import { troubles } from './troubles';
 
@@ -169,27 +170,15 @@ export function showClip(clip: ClipView): void {
 /** Keys on their way to the server, by track: what it says of those tracks meanwhile is older than what is shown. */
 const keysUnderway = new Map<string, number>();
 
-/** Changes that came before the one that goes before them. */
-const early = new Map<number, ClipChange>();
-let missing: ReturnType<typeof setTimeout> | undefined;
-/** Milliseconds to wait for a change that is missing in the row. */
-const patience = 2000;
+const changes = new InOrder<ClipChange>(
+  () => get().revision,
+  apply,
+  () => void reload(),
+);
 
-/**
- * Takes edits over in the order they were made, one's own and others', whether by answer or by event: twice told
- * is once done.
- */
+/** Takes an edit over, one's own or another's, whether told by answer or by event. */
 function take(change: ClipChange): void {
-  if (get().clip?.id !== change.clipId || change.revision <= get().revision) return;
-  early.set(change.revision, change);
-  for (;;) {
-    const next = early.get(get().revision + 1);
-    if (!next) break;
-    early.delete(next.revision);
-    apply(next);
-  }
-  clearTimeout(missing);
-  if (early.size > 0) missing = setTimeout(() => void reload(), patience);
+  if (get().clip?.id === change.clipId) changes.take(change);
 }
 
 function apply(change: ClipChange): void {
@@ -251,9 +240,12 @@ export function hear(event: ProjectEvent): void {
 export async function reload(): Promise<void> {
   const { clip } = get();
   if (!clip) return;
-  early.clear();
+  changes.forget();
   try {
-    showClip(await api.clip(clip.id));
+    const fresh = await api.clip(clip.id);
+    // An edit that came while it was fetched is not in it.
+    if (fresh.revision < get().revision) return await reload();
+    showClip(fresh);
   } catch (error) {
     complain(error);
   }
