@@ -16,9 +16,9 @@ const rounds = Number(process.argv[2] ?? 100);
 const frames = 160;
 /** Bytes to a piece of an upload. */
 const piece = 256 * 1024;
-const longest = 2400;
+const longest = 4000;
 /** Exports are short, so that some come to their end. */
-const exported = 40;
+const exported = 10;
 
 let seed = 7;
 const random = (below: number): number => {

@@ -434,6 +434,17 @@ test('as many jobs run as cores are given; what waits can be called off', async 
   const [, second] = await Promise.all(ids.map((id) => lurn.view(id)));
   await lurn.api().delete(`/api/jobs/${second.jobs[0].id}`).expect(202);
   expect((await lurn.job(second.jobs[0].id)).state).toBe('cancelled');
+  expect(await lurn.read(second.id)).toMatchObject({
+    state: 'failed',
+    error: expect.stringMatching(/called off/),
+  });
+  await lurn.api().post(`/api/clips/${second.id}/read`).send({}).expect(200);
+  // One that has begun is called off as well, at once.
+  const [first] = await Promise.all(ids.map((id) => lurn.view(id)));
+  await lurn.api().delete(`/api/jobs/${first.jobs[0].id}`).expect(202);
+  expect((await lurn.job(first.jobs[0].id)).state).toBe('cancelled');
+  expect(await lurn.read(first.id)).toMatchObject({ state: 'failed' });
+  await lurn.api().post(`/api/jobs/${first.jobs[0].id}/again`).expect(201);
   await lurn.restart();
   // The choice is kept, what was interrupted begins by itself.
   expect((await lurn.api().get('/api/settings')).body).toMatchObject({ cores: 1 });

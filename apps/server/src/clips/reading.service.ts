@@ -225,7 +225,10 @@ export class ReadingService {
     const expected = row.frames || Math.round((media.duration ?? 0) * framesPerSecond(media.frameRate));
     const before = row.frames;
     await this.jobs.start(
-      { projectId: row.projectId, clipId: row.id, kind: 'import', total: expected },
+      {
+        ...{ projectId: row.projectId, clipId: row.id, kind: 'import', total: expected },
+        onCancelled: () => this.calledOff(row),
+      },
       async ({ progress, signal }) => {
         const proxy = this.files.proxy(row.id);
         await mkdir(this.files.folder(row.id), { recursive: true });
@@ -264,6 +267,16 @@ export class ReadingService {
         }
       },
     );
+  }
+
+  private async calledOff(row: ClipRow): Promise<void> {
+    Object.assign(row, {
+      state: 'failed',
+      error: `Reading "${row.name}" was called off; read it again to go on.`,
+    });
+    const { state, error } = row;
+    await this.database.update(clips).set({ state, error }).where(eq(clips.id, row.id));
+    await this.clips.tell(row);
   }
 
   private async isTaken(id: string): Promise<boolean> {

@@ -20,6 +20,8 @@ export interface NewJob {
   request?: TrackRunRequest;
   /** A person waits for it: it begins whatever else goes on. */
   atOnce?: boolean;
+  /** Puts things in order after a person has called it off, begun or not. */
+  onCancelled?: () => Promise<void>;
 }
 
 export interface JobHandle {
@@ -37,6 +39,7 @@ interface Entry {
   work: (handle: JobHandle) => Promise<void>;
   ended: Promise<void>;
   end: () => void;
+  onCancelled: (() => Promise<void>) | undefined;
 }
 
 /**
@@ -75,7 +78,7 @@ export class JobsService implements OnApplicationShutdown {
 
   /** Starts work in the background, in its turn, and returns its row at once. */
   async start(fresh: NewJob, work: (handle: JobHandle) => Promise<void>): Promise<JobView> {
-    const { projectId, atOnce = false, request = null } = fresh;
+    const { projectId, atOnce = false, request = null, onCancelled } = fresh;
     const job: JobView = {
       ...{ id: randomUUID(), clipId: fresh.clipId, kind: fresh.kind, state: 'waiting', done: 0 },
       ...{ total: fresh.total, error: null, startedAt: new Date().toISOString() },
@@ -84,7 +87,8 @@ export class JobsService implements OnApplicationShutdown {
     await this.database.insert(jobs).values({ ...job, request });
     let end!: () => void;
     const ended = new Promise<void>((resolve) => (end = resolve));
-    const entry: Entry = { job, projectId, atOnce, stop: new AbortController(), work, ended, end };
+    const stop = new AbortController();
+    const entry: Entry = { job, projectId, atOnce, stop, work, ended, end, onCancelled };
     this.waiting.push(entry);
     this.beginNext();
     if (job.state === 'waiting') this.hub.tell(projectId, { type: 'job', job: { ...job } });
@@ -108,7 +112,8 @@ export class JobsService implements OnApplicationShutdown {
     }
   }
 
-  private async follow({ job, projectId, atOnce, stop, work, end }: Entry): Promise<void> {
+  private async follow(entry: Entry): Promise<void> {
+    const { job, projectId, atOnce, stop, work } = entry;
     let told = 0;
     const progress = (done: number, total = job.total): void => {
       job.total = total;
@@ -135,12 +140,13 @@ export class JobsService implements OnApplicationShutdown {
         if (!(error instanceof MediaError)) log.error({ err: error, job: job.id }, 'job failed');
       }
     }
-    await this.settle({ job, projectId, end });
+    await this.settle(entry);
     this.running.delete(job.id);
     this.beginNext();
   }
 
-  private async settle({ job, projectId, end }: Pick<Entry, 'job' | 'projectId' | 'end'>): Promise<void> {
+  private async settle({ job, projectId, end, onCancelled }: Entry): Promise<void> {
+    if (job.state === 'cancelled') await onCancelled?.();
     // A full disk must not keep a job from ending; the next start of the server then calls it interrupted.
     await this.database
       .update(jobs)

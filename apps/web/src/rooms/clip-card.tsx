@@ -58,7 +58,7 @@ export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }
           )}
           <WayOn clip={clip} />
         </div>
-        <Menu clip={clip} onRename={() => setRenaming(true)} />
+        <Menu clip={clip} job={job} onRename={() => setRenaming(true)} />
       </div>
     </article>
   );
@@ -142,7 +142,7 @@ function WayOn({ clip }: { clip: Clip }) {
   );
 }
 
-function Menu({ clip, onRename }: { clip: Clip; onRename: () => void }) {
+function Menu({ clip, job, onRename }: { clip: Clip; job: JobView | undefined; onRename: () => void }) {
   const remove = (): Promise<void> =>
     attempt(async () => {
       await api.deleteClip(clip.id);
@@ -163,6 +163,9 @@ function Menu({ clip, onRename }: { clip: Clip; onRename: () => void }) {
       : []),
     ...(clip.state === 'ready'
       ? [{ label: 'Read again', run: () => void attempt(() => api.readAgain(clip.id)) }]
+      : []),
+    ...(clip.state === 'reading' && job
+      ? [{ label: 'Stop reading', run: () => void attempt(() => api.cancel(job.id)) }]
       : []),
     { label: 'Delete', run: () => void remove(), danger: true },
   ];
