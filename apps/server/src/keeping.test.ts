@@ -337,8 +337,17 @@ test('an edit that is sent twice, because its answer was lost, is done once', as
       .expect(201);
   const first = (await place()).body as ClipChange;
   await lurn.restart();
+  // Others have gone on meanwhile: it is still told as the edit it was.
+  const { steady } = await lurn.view(clip.id);
+  const later = { ...steady, smoothSeconds: 2 };
+  await lurn
+    .api()
+    .patch(`/api/clips/${clip.id}/steady`)
+    .send({ steady: later, label: 'Smoothing' })
+    .expect(200);
   const second = (await place()).body as ClipChange;
   expect(second.tracks).toEqual(first.tracks);
+  expect(second.revision).toBe(first.revision);
   expect((await lurn.view(clip.id)).tracks).toHaveLength(1);
 });
 

@@ -73,8 +73,6 @@ export interface ClipChange {
   steady: SteadyView | null;
   history: HistoryView;
   revision: number;
-  /** The window whose edit it was, by the name it gave itself. */
-  origin: string | null;
 }
 
 /** How a clip is to be read once more. */

@@ -97,7 +97,7 @@ export class ClipsController {
   @Get(':id/early')
   @ApiOperation({ summary: 'How many frames of a clip that is still being read can be looked at' })
   earlyFrames(@Param('id') id: string): { frames: number } {
-    return { frames: this.early.of(id)?.frames ?? 0 };
+    return { frames: this.early.count(id) };
   }
 
   @Get(':id/early/:frame')
@@ -107,7 +107,7 @@ export class ClipsController {
     @Param('frame', ParseIntPipe) frame: number,
   ): Promise<StreamableFile> {
     const early = this.early.of(id);
-    if (!early || frame < 0 || frame >= early.frames)
+    if (!early || frame < 0 || frame >= early.index.pts.length)
       throw new NotFoundException('This frame has not been read yet.');
     return new StreamableFile(await readStill(early.media, early.index, frame, proxySize(early.media)), jpeg);
   }

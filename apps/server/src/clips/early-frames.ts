@@ -23,10 +23,14 @@ export class EarlyFrames {
     this.clips.delete(id);
   }
 
-  /** Null when the clip is not being read, or no frame has come yet. */
-  of(id: string): { media: Clip; index: ClipIndex; frames: number } | null {
+  /** How many frames there are so far; none when the clip is not being read. */
+  count(id: string): number {
+    return this.clips.get(id)?.builder.frames ?? 0;
+  }
+
+  /** Null when the clip is not being read. */
+  of(id: string): { media: Clip; index: ClipIndex } | null {
     const early = this.clips.get(id);
-    if (!early || early.builder.frames === 0) return null;
-    return { media: early.media, index: early.builder.build(), frames: early.builder.frames };
+    return early ? { media: early.media, index: early.builder.build() } : null;
   }
 }

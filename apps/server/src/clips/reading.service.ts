@@ -117,7 +117,13 @@ export class ReadingService {
       throw new UnprocessableEntityException(`"${row.name}" is not interlaced.`);
     if (differs && (await this.clips.tracksOf(id)).length > 0)
       throw new ConflictException('Its frames would be counted anew: delete its tracks first.');
-    return this.reopen(row, this.clips.mediaOf(row).path, fields, differs);
+    try {
+      const { path } = this.clips.mediaOf(row);
+      const media = await openClip(path, row.name, { asFields: fields });
+      return await this.reopen(differs ? { ...row, frames: 0 } : row, media);
+    } catch (error) {
+      throw refusal(error);
+    }
   }
 
   /** Puts a file in the place of a clip's original that is missing; what was made of it is kept. */
@@ -131,7 +137,7 @@ export class ReadingService {
         );
       await mkdir(this.files.folder(id), { recursive: true });
       await place(file.path, this.files.original(id));
-      return await this.reopen({ ...row, outside: null, bytes: file.bytes }, this.files.original(id));
+      return await this.reopen({ ...row, outside: null }, { ...media, path: this.files.original(id) });
     } catch (error) {
       throw refusal(error);
     }
@@ -146,31 +152,24 @@ export class ReadingService {
     for (const row of unread) await this.read(row);
   }
 
-  private async reopen(
-    row: ClipRow,
-    path: string,
-    asFields = row.media.asFields,
-    anew = false,
-  ): Promise<ClipCard> {
-    let media: Clip;
-    try {
-      media = await openClip(path, row.name, { asFields });
-    } catch (error) {
-      throw refusal(error);
-    }
-    const file = await stat(path);
-    const outside: OutsideFile | null = row.outside && {
-      ...{ path, bytes: file.size, modified: file.mtimeMs },
-    };
+  /** Reads a clip anew from the file that `media` tells of. */
+  private async reopen(row: ClipRow, media: Clip): Promise<ClipCard> {
+    const { path } = media;
+    const { size: bytes, mtimeMs: modified } = await stat(path);
     const next: ClipRow = {
       ...row,
-      ...{ state: 'reading', error: null, outside, media: { ...media, path: '' }, bytes: file.size },
-      frames: anew ? 0 : row.frames,
+      ...{ state: 'reading', error: null, media: { ...media, path: '' }, bytes },
+      outside: row.outside && { path, bytes, modified },
     };
     await this.database.update(clips).set(next).where(eq(clips.id, row.id));
-    await this.clips.tell(next);
-    await this.read(next);
-    return this.clips.tell(next);
+    return this.begin(next);
+  }
+
+  /** Tells of a clip that has come in, and begins to read it. */
+  private async begin(row: ClipRow): Promise<ClipCard> {
+    const card = await this.clips.tell(row);
+    await this.read(row);
+    return card;
   }
 
   private async takeZip(
@@ -215,9 +214,7 @@ export class ReadingService {
       ...facts,
     };
     await this.database.insert(clips).values(row);
-    await this.clips.tell(row);
-    await this.read(row);
-    return this.clips.tell(row);
+    return this.begin(row);
   }
 
   private async read(row: ClipRow): Promise<void> {

@@ -62,7 +62,7 @@ export class EditsService {
     const { window: origin, base, key } = editOrigin();
     if (!applied && key !== null) {
       const [done] = await this.database.select().from(edits).where(eq(edits.key, key));
-      if (done) return this.announce(clipId, done.changes);
+      if (done) return this.announce(clipId, done.changes, done.revision);
     }
     if (!applied && base !== null) await this.requireSeen(clipId, changes, base, origin);
     const revision = await this.nextRevision(clipId);
@@ -74,7 +74,7 @@ export class EditsService {
       this.database.update(clips).set({ revision }).where(eq(clips.id, clipId)),
     );
     await this.store(statements);
-    return this.announce(clipId, changes);
+    return this.announce(clipId, changes, revision);
   }
 
   /** Throws where another window's edit since `base` touches the same as these changes. */
@@ -154,7 +154,7 @@ export class EditsService {
       this.database.update(edits).set({ undone, revision, origin }).where(eq(edits.id, editId)),
       this.database.update(clips).set({ revision }).where(eq(clips.id, clipId)),
     ]);
-    return this.announce(clipId, changes);
+    return this.announce(clipId, changes, revision);
   }
 
   /** All or nothing. */
@@ -185,9 +185,9 @@ export class EditsService {
     }
   }
 
-  private async announce(clipId: string, changes: readonly Change[]): Promise<ClipChange> {
+  private async announce(clipId: string, changes: readonly Change[], revision: number): Promise<ClipChange> {
     const [clip] = await this.database
-      .select({ projectId: clips.projectId, revision: clips.revision })
+      .select({ projectId: clips.projectId })
       .from(clips)
       .where(eq(clips.id, clipId));
     const change: ClipChange = {
@@ -199,8 +199,7 @@ export class EditsService {
       ),
       steady: changes.reduce<ClipChange['steady']>((last, c) => (c.kind === 'steady' ? c.after : last), null),
       history: await this.history(clipId),
-      revision: clip?.revision ?? 0,
-      origin: editOrigin().window,
+      revision,
     };
     if (clip) this.hub.tell(clip.projectId, { type: 'change', change });
     return change;

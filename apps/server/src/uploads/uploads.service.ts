@@ -94,13 +94,6 @@ export class UploadsService {
     return card;
   }
 
-  async cancel(id: string): Promise<void> {
-    const upload = await this.store.getUpload(id).catch(() => null);
-    if (!upload) throw new NotFoundException('There is no such upload.');
-    await this.store.remove(id);
-    await this.forget(id);
-  }
-
   private async admit(upload: Upload): Promise<object> {
     const { metadata, size } = upload;
     const name = metadata?.filename;
