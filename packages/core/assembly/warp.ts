@@ -27,10 +27,18 @@ function tapWeights(t: f32, cubic: bool): v128 {
   );
 }
 
+/** Four rows of four levels by their weights, rounded by the cast to come and kept within 0 to `most`. */
 // @ts-ignore: decorator
 @inline
-function laneSum(v: v128): f32 {
-  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3);
+function weighed(r0: v128, r1: v128, r2: v128, r3: v128, wx: v128, wy: v128, most: f32): f32 {
+  let sum = f32x4.mul(r0, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
+  sum = f32x4.add(sum, f32x4.mul(r1, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
+  sum = f32x4.add(sum, f32x4.mul(r2, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
+  sum = f32x4.add(sum, f32x4.mul(r3, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
+  sum = f32x4.mul(sum, wx);
+  const level =
+    f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3);
+  return min<f32>(max<f32>(level + 0.5, 0), most);
 }
 
 /** Four bytes as four floats. */
@@ -71,11 +79,7 @@ function sampleAny(src: usize, width: i32, height: i32, stride: i32, u: f64, v: 
     r2 = fourClamped(src + clampIndex(iy + 1, height) * stride, x, width);
     r3 = fourClamped(src + clampIndex(iy + 2, height) * stride, x, width);
   }
-  let sum = f32x4.mul(r0, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
-  sum = f32x4.add(sum, f32x4.mul(r1, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
-  sum = f32x4.add(sum, f32x4.mul(r2, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
-  sum = f32x4.add(sum, f32x4.mul(r3, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
-  return <u8>min<f32>(max<f32>(laneSum(f32x4.mul(sum, wx)) + 0.5, 0), 255);
+  return <u8>weighed(r0, r1, r2, r3, wx, wy, 255);
 }
 
 // @ts-ignore: decorator
@@ -408,11 +412,7 @@ export function warpDeepPlane(
         r2 = fourDeepClamped(src + clampIndex(iy + 1, height) * stride, x0, width);
         r3 = fourDeepClamped(src + clampIndex(iy + 2, height) * stride, x0, width);
       }
-      let sum = f32x4.mul(r0, v128.shuffle<f32>(wy, wy, 0, 0, 0, 0));
-      sum = f32x4.add(sum, f32x4.mul(r1, v128.shuffle<f32>(wy, wy, 1, 1, 1, 1)));
-      sum = f32x4.add(sum, f32x4.mul(r2, v128.shuffle<f32>(wy, wy, 2, 2, 2, 2)));
-      sum = f32x4.add(sum, f32x4.mul(r3, v128.shuffle<f32>(wy, wy, 3, 3, 3, 3)));
-      store<u16>(row + 2 * x, <u16>min<f32>(max<f32>(laneSum(f32x4.mul(sum, wx)) + 0.5, 0), brightest));
+      store<u16>(row + 2 * x, <u16>weighed(r0, r1, r2, r3, wx, wy, brightest));
     }
   }
 }

@@ -35,27 +35,17 @@ const mostMemory = 12 * 2 ** 30;
 /** Bytes of one written file: no proxy or movie comes near, a runaway does not fill the disk. */
 const mostWritten = 500e9;
 
+const limits = ['prlimit', `--as=${mostMemory}`, `--fsize=${mostWritten}`, '--core=0'];
+const fewRights = ['setpriv', '--pdeathsig', 'KILL', '--no-new-privs'];
+
 /**
  * Ways of running a tool with fewer rights, the strictest first: no new rights, none of root's powers but
  * opening files, no core dumps, bounded memory and output; and not a moment longer than whoever started it.
  */
 const cages = [
-  [
-    ...['setpriv', '--pdeathsig', 'KILL', '--no-new-privs'],
-    ...['--inh-caps=-all', '--bounding-set=-all,+dac_override'],
-    ...['prlimit', `--as=${mostMemory}`, `--fsize=${mostWritten}`, '--core=0'],
-  ],
-  [
-    'setpriv',
-    '--pdeathsig',
-    'KILL',
-    '--no-new-privs',
-    'prlimit',
-    `--as=${mostMemory}`,
-    `--fsize=${mostWritten}`,
-    '--core=0',
-  ],
-  ['prlimit', `--as=${mostMemory}`, `--fsize=${mostWritten}`, '--core=0'],
+  [...fewRights, '--inh-caps=-all', '--bounding-set=-all,+dac_override', ...limits],
+  [...fewRights, ...limits],
+  limits,
 ];
 
 let cage: readonly string[] | undefined;

@@ -57,20 +57,18 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
   const partial = options.proxy && `${options.proxy}.partial`;
   const rate = proxyRate(clip);
   const { width, height } = proxySize(clip);
-  const fields = fieldsApart(clip)
-    .map((filter) => `${filter},`)
-    .join('');
+  const shown = [...fieldsApart(clip), 'showinfo=checksum=0'].join(',');
   const input = ['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-an', '-sn', '-dn'];
   // Flags that keep each frame once.
   const output = partial
     ? [
         '-vf',
-        `${fields}showinfo=checksum=0,settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
+        `${shown},settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
         ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
         ...proxyEncoding,
         ...['-movflags', '+faststart', '-f', 'mp4', '-y', partial],
       ]
-    : ['-vf', `${fields}showinfo=checksum=0`, '-fps_mode', 'passthrough', '-f', 'null', '-'];
+    : ['-vf', shown, '-fps_mode', 'passthrough', '-f', 'null', '-'];
   const tool = startFfmpeg([...input, ...output], {
     signal: options.signal,
     stallAfter,

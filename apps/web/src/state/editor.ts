@@ -19,6 +19,7 @@ import {
 } from '@lurn/core';
 import { toast } from 'sonner';
 import { create } from 'zustand';
+import { attempt } from '../api/attempt';
 import { api, ApiError, edits, type Edits } from '../api/client';
 import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
@@ -502,21 +503,9 @@ export const runningJob = (kind: JobView['kind']) => (state: EditorState) =>
   state.jobs.find((j) => j.kind === kind && isGoingOn(j));
 
 /** Starts work anew that was cut short or failed. */
-export async function startAgain(id: string): Promise<void> {
-  try {
-    await api.again(id);
-  } catch (error) {
-    complain(error);
-  }
-}
+export const startAgain = (id: string): Promise<void> => attempt(() => api.again(id));
 
-export async function cancelJob(id: string): Promise<void> {
-  try {
-    await api.cancel(id);
-  } catch (error) {
-    complain(error);
-  }
-}
+export const cancelJob = (id: string): Promise<void> => attempt(() => api.cancel(id));
 
 export async function startExport(): Promise<void> {
   await saveSteady();

@@ -23,7 +23,7 @@ export interface Sending {
   name: string;
   project: string;
   share: number;
-  /** Why it stands still, while it tries again by itself. */
+  /** It stands still, and goes on by itself once there is a connection. */
   waiting: boolean;
 }
 
