@@ -2,6 +2,7 @@ import { mkdir, rename, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { expect, test } from '@playwright/test';
+import type { ProjectView } from '@lurn/contract';
 import { startFfmpeg } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 import { newProject, openUploaded } from '../editor';
@@ -74,22 +75,43 @@ test('an upload goes on by itself after a reload, and the clip can be looked at 
   await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1', { timeout: 60_000 });
 });
 
-test('pictures dropped together become one clip at the rate asked for', async ({ page }) => {
+test('pictures dropped together become one clip at the rate asked for, a reload in between', async ({
+  page,
+}) => {
   const film = test.info().outputPath('film.mp4');
   await makeStripClip({ path: film, frames: 9, ...size });
   await startFfmpeg(['-i', film, '-y', test.info().outputPath('shot_%03d.png')]).done;
   const files = Array.from({ length: 9 }, (_, i) => test.info().outputPath(`shot_00${i + 1}.png`));
-  await page.goto(`/projects/${await newProject(page, 'Pictures')}`);
+  const projectId = await newProject(page, 'Pictures');
+  await page.goto(`/projects/${projectId}`);
   await page.getByTestId('file-picker').setInputFiles(files);
   const dialog = page.getByRole('dialog', { name: 'Pictures in a row' });
   await expect(dialog).toContainText('9 pictures');
   await dialog.getByLabel('Pictures a second').fill('often');
   await expect(dialog.getByRole('button', { name: 'Make a clip' })).toBeDisabled();
   await dialog.getByLabel('Pictures a second').fill('24000/1001');
+  const line = await page.context().newCDPSession(page);
+  const slow = { offline: false, latency: 5, downloadThroughput: -1, uploadThroughput: 4e5 };
+  await line.send('Network.enable');
+  await line.send('Network.emulateNetworkConditions', slow);
+  let arrived = 0;
+  page.on('response', (response) => {
+    if (response.request().method() === 'PATCH' && response.ok()) arrived++;
+  });
   await dialog.getByRole('button', { name: 'Make a clip' }).click();
+  await expect.poll(() => arrived).toBeGreaterThan(1);
+  await page.reload();
+  expect(arrived).toBeLessThan(9);
+  await expect(page.getByTestId('uploading')).toBeVisible();
+  await line.send('Network.emulateNetworkConditions', { ...slow, uploadThroughput: -1 });
   const card = page.getByTestId('clip-card');
   await expect(card.getByRole('heading', { name: 'shot' })).toBeVisible({ timeout: 30_000 });
   await expect(card).toContainText('23.976/s');
+  const frames = async (): Promise<number[]> => {
+    const { clips } = (await (await page.request.get(`/api/projects/${projectId}`)).json()) as ProjectView;
+    return clips.map((clip) => clip.frames);
+  };
+  await expect.poll(frames, { timeout: 30_000 }).toEqual([9]);
 });
 
 test('a project is saved to a file and opened again', async ({ page }) => {
@@ -175,6 +197,10 @@ test('two windows see each other’s edits; what would be written over waits for
   await line.send('Network.emulateNetworkConditions', { ...network, offline: false });
   const choice = second.getByRole('dialog', { name: 'Changed in another window' });
   await expect(choice).toContainText('Rename track', { timeout: 30_000 });
+  // Nothing but an answer closes it.
+  await second.keyboard.press('Escape');
+  await second.keyboard.press('Escape');
+  await expect(choice).toBeVisible();
   await expect(page.getByTestId('track-row')).toContainText('Crane');
   await choice.getByRole('button', { name: 'Use mine' }).click();
   await expect(page.getByTestId('track-row')).toContainText('Post');

@@ -152,6 +152,12 @@ test('a zip of pictures, and pictures one by one, become a clip at the rate aske
   await lurn.api().post(sequences).send({ name: 'set', rate: 'often', uploads }).expect(422);
   const { body } = await lurn.api().post(sequences).send({ name: 'set', rate: '12', uploads }).expect(201);
   expect(await lurn.read(body.id as string)).toMatchObject({ frames: 12, frameRate: '12/1', state: 'ready' });
+  // The answer was lost with the line: asked once more it is the same clip.
+  const again = await lurn.api().post(sequences).send({ name: 'set', rate: '12', uploads }).expect(201);
+  expect(again.body.id).toBe(body.id);
+  // Ten thousand pictures are refused for not being there, not for being many.
+  const many = Array.from({ length: 10_000 }, (_, i) => `${i}`.padStart(32, '0'));
+  await lurn.api().post(sequences).send({ name: 'set', rate: '12', uploads: many }).expect(404);
 });
 
 test('a file is worked on where it lies; changed or gone it says so, and mends by itself', async () => {
@@ -440,19 +446,18 @@ test('as many jobs run as cores are given; what waits can be called off', async 
   }
   const states = async () => Promise.all(ids.map(async (id) => (await lurn.view(id)).jobs[0].state));
   expect(await states()).toEqual(['running', 'waiting', 'waiting']);
-  const [, second] = await Promise.all(ids.map((id) => lurn.view(id)));
+  // One that has begun is called off at once, and so is one that waits.
+  const [first, second] = await Promise.all(ids.map((id) => lurn.view(id)));
+  await lurn.api().delete(`/api/jobs/${first.jobs[0].id}`).expect(202);
   await lurn.api().delete(`/api/jobs/${second.jobs[0].id}`).expect(202);
+  expect((await lurn.job(first.jobs[0].id)).state).toBe('cancelled');
   expect((await lurn.job(second.jobs[0].id)).state).toBe('cancelled');
+  expect(await lurn.read(first.id)).toMatchObject({ state: 'failed' });
   expect(await lurn.read(second.id)).toMatchObject({
     state: 'failed',
     error: expect.stringMatching(/called off/),
   });
   await lurn.api().post(`/api/clips/${second.id}/read`).send({}).expect(200);
-  // One that has begun is called off as well, at once.
-  const [first] = await Promise.all(ids.map((id) => lurn.view(id)));
-  await lurn.api().delete(`/api/jobs/${first.jobs[0].id}`).expect(202);
-  expect((await lurn.job(first.jobs[0].id)).state).toBe('cancelled');
-  expect(await lurn.read(first.id)).toMatchObject({ state: 'failed' });
   await lurn.api().post(`/api/jobs/${first.jobs[0].id}/again`).expect(201);
   await lurn.restart();
   // The choice is kept, what was interrupted begins by itself.
@@ -463,7 +468,7 @@ test('as many jobs run as cores are given; what waits can be called off', async 
 
 test('while a clip is read, what has been read of it can be looked at', async () => {
   const path = join(lurn.folder, 'early.mp4');
-  await makeStripClip({ path, frames: 900, width: 640, height: 360 });
+  await makeStripClip({ path, frames: 1200, width: 640, height: 360 });
   const { body } = await lurn.api().post(`/api/projects/${lurn.project.id}/clips`).attach('file', path);
   const { id } = body as ClipCard;
   const { frames: ready } = await until(async () => {
@@ -476,6 +481,6 @@ test('while a clip is read, what has been read of it can be looked at', async ()
     .get(`/api/clips/${id}/early/${ready - 1}`)
     .expect(200);
   expect(headers['content-type']).toBe('image/jpeg');
-  await lurn.api().get(`/api/clips/${id}/early/899`).expect(404);
-  expect(await lurn.read(id)).toMatchObject({ frames: 900 });
+  await lurn.api().get(`/api/clips/${id}/early/1199`).expect(404);
+  expect(await lurn.read(id)).toMatchObject({ frames: 1200 });
 });

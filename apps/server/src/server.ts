@@ -59,6 +59,8 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
   app.use((request: Request, response: Response, next: NextFunction) =>
     uploads.takes(request) ? void uploads.handle(request, response).catch(next) : next(),
   );
+  // A long set of pictures is named one by one.
+  app.useBodyParser('json', { limit: '2mb' });
   app.use(rememberOrigin);
   app.setGlobalPrefix('api');
   app.useGlobalPipes(

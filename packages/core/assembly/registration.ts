@@ -45,6 +45,28 @@ function cubicRun(p: usize, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
   return f32x4.add(near, far);
 }
 
+/** The same for four pixels within thirteen of a row, the first tap of each at p plus its lane of `taps`. */
+// @ts-ignore: decorator
+@inline
+function cubicSpread(p: usize, taps: v128, w0: v128, w1: v128, w2: v128, w3: v128): v128 {
+  const bytes = v128.load(p);
+  const near = f32x4.add(f32x4.mul(w0, picked(bytes, taps, 0)), f32x4.mul(w1, picked(bytes, taps, 1)));
+  const far = f32x4.add(f32x4.mul(w2, picked(bytes, taps, 2)), f32x4.mul(w3, picked(bytes, taps, 3)));
+  return f32x4.add(near, far);
+}
+
+/** A byte for each lane, `tap` after the one that its lowest byte names; the others name none. */
+// @ts-ignore: decorator
+@inline
+function picked(bytes: v128, taps: v128, tap: i32): v128 {
+  return f32x4.convert_i32x4_s(i8x16.swizzle(bytes, i32x4.add(taps, i32x4.splat(tap))));
+}
+
+// @ts-ignore: decorator
+@inline const noByte: i32 = 0x80808000;
+// @ts-ignore: decorator
+@inline const widestSpread: i32 = 12;
+
 /** Two taps of one row for four pixels side by side. */
 // @ts-ignore: decorator
 @inline
@@ -129,7 +151,8 @@ export function samplePatch(
       const at = i32x4.add(i32x4.splat(<i32>src), i32x4.add(i32x4.mul(iy, i32x4.splat(stride)), ix));
       // Mostly the four lie side by side: then a row of them is one load.
       const first = i32x4.extract_lane(at, 0);
-      const run = i32x4.all_true(i32x4.eq(at, i32x4.add(i32x4.splat(first), steps)));
+      const offsets = i32x4.sub(at, i32x4.splat(first));
+      const run = i32x4.all_true(i32x4.eq(offsets, steps));
       let level: v128;
       if (cubic) {
         const back = stride + 1;
@@ -155,6 +178,15 @@ export function samplePatch(
           level = f32x4.add(level, f32x4.mul(z1, cubicRun(p0 + stride, w0, w1, w2, w3)));
           level = f32x4.add(level, f32x4.mul(z2, cubicRun(p0 + 2 * stride, w0, w1, w2, w3)));
           level = f32x4.add(level, f32x4.mul(z3, cubicRun(p0 + 3 * stride, w0, w1, w2, w3)));
+          v128.store(out, v128.bitselect(level, none, ok));
+          continue;
+        }
+        if (i32x4.all_true(i32x4.le_u(offsets, i32x4.splat(widestSpread)))) {
+          const taps = v128.or(offsets, i32x4.splat(noByte));
+          level = f32x4.mul(z0, cubicSpread(p0, taps, w0, w1, w2, w3));
+          level = f32x4.add(level, f32x4.mul(z1, cubicSpread(p0 + stride, taps, w0, w1, w2, w3)));
+          level = f32x4.add(level, f32x4.mul(z2, cubicSpread(p0 + 2 * stride, taps, w0, w1, w2, w3)));
+          level = f32x4.add(level, f32x4.mul(z3, cubicSpread(p0 + 3 * stride, taps, w0, w1, w2, w3)));
           v128.store(out, v128.bitselect(level, none, ok));
           continue;
         }

@@ -9,6 +9,7 @@ export * from './track/follower.js';
 export * from './track/join-passes.js';
 export * from './track/interpolate.js';
 export * from './track/suggest.js';
+export { hold } from './track/area.js';
 export { SceneWatch, type SceneChange } from './track/scene-watch.js';
 export { shapes, type Shape } from './track/shape.js';
 export * from './track/analysis.js';

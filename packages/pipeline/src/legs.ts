@@ -1,5 +1,6 @@
 import {
   Follower,
+  hold,
   noSample,
   SceneWatch,
   TrackKernels,
@@ -77,11 +78,13 @@ export class LegWalkers {
     const due = walkers.filter(
       ({ leg }) => (frame - leg.start) * direction >= 0 && (leg.end - frame) * direction >= 0,
     );
-    const drifts = near && due.length >= worthFlow ? this.drifts(due, before, { picture, frame }) : undefined;
+    // Looked at in many places, it is cheaper copied once as a whole.
+    const seen = due.length >= worthFlow ? hold(this.kernels, picture) : picture;
+    const drifts =
+      near && due.length >= worthFlow ? this.drifts(due, before, { picture: seen, frame }) : undefined;
     due.forEach(({ leg, follower }, i) => {
       const { path } = follower;
-      for (const k of follower.look(picture, frame, scene, drifts?.[i]))
-        found.push(finding(leg.run, k, path));
+      for (const k of follower.look(seen, frame, scene, drifts?.[i])) found.push(finding(leg.run, k, path));
       const arrival = follower.arrivals.get(frame);
       if (arrival) found.push({ ...arrival, run: leg.run, frame, arrival: true });
       if (frame === leg.end) for (const k of follower.finish()) found.push(finding(leg.run, k, path));

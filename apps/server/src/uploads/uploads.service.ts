@@ -1,7 +1,7 @@
 import { readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { HttpException, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
-import type { SequenceRequest, UnfinishedUpload } from '@lurn/contract';
+import type { ClipCard, SequenceRequest, UnfinishedUpload } from '@lurn/contract';
 import { FileConfigstore, FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import type { Request, Response } from 'express';
@@ -62,7 +62,12 @@ export class UploadsService {
   async resume(): Promise<void> {
     await this.store.deleteExpired();
     for (const upload of await this.all()) {
-      if (upload.offset !== upload.size || purposeOf(upload) === 'picture') continue;
+      if (upload.offset !== upload.size) continue;
+      if (purposeOf(upload) === 'picture') {
+        // A picture waits for the others of its set, though not for ever.
+        if (Date.now() - Date.parse(upload.creation_date ?? '') > patience) await this.forget(upload.id);
+        continue;
+      }
       await this.finish(upload).catch((error: Error) =>
         log.warn({ err: error, upload: upload.id }, 'An upload could not be taken in'),
       );
@@ -80,7 +85,11 @@ export class UploadsService {
   }
 
   /** Makes one clip of pictures that have been uploaded one by one. */
-  async sequence(projectId: string, { name, rate, uploads }: SequenceRequest) {
+  async sequence(projectId: string, { name, rate, uploads }: SequenceRequest): Promise<ClipCard> {
+    // The clip's id comes from its first picture's: asked for twice, after a break in between, it is one clip.
+    const clipId = asUuid(uploads[0]);
+    const known = await this.reading.taken(clipId);
+    if (known) return known;
     const pictures = await Promise.all(
       uploads.map(async (id) => {
         const upload = await this.store.getUpload(id).catch(() => null);
@@ -89,7 +98,7 @@ export class UploadsService {
         return { name: upload.metadata?.filename ?? id, path: join(this.files.uploads, id) };
       }),
     );
-    const card = await this.reading.takePictures(projectId, name, rate, pictures);
+    const card = await this.reading.takePictures(projectId, name, rate, pictures, clipId);
     for (const id of uploads) await this.forget(id);
     return card;
   }

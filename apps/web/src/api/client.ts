@@ -48,19 +48,23 @@ export interface EditNote {
   base: number | null;
 }
 
+/** A request this short is sent even while its page is being left: the browser takes no more than 64 KiB of those. */
+const sentOnLeaving = 60_000;
+
 async function call<T>(method: string, path: string, body?: unknown, note?: EditNote): Promise<T> {
   let response: Response;
+  const sent = body === undefined ? undefined : JSON.stringify(body);
   try {
     response = await fetch(`/api${path}`, {
       method,
       headers: {
         'x-lurn-window': windowName,
-        ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+        ...(sent === undefined ? {} : { 'content-type': 'application/json' }),
         ...(note ? { 'x-lurn-edit': note.key } : {}),
         ...(note && note.base !== null ? { 'x-lurn-base': `${note.base}` } : {}),
       },
-      body: body === undefined ? undefined : JSON.stringify(body),
-      keepalive: method !== 'GET',
+      body: sent,
+      keepalive: method !== 'GET' && (sent?.length ?? 0) < sentOnLeaving,
     });
   } catch {
     throw new ApiError('The server does not answer. Is it running?', 0);

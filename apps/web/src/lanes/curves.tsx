@@ -1,5 +1,6 @@
 import type { SteadyResult } from '@lurn/core';
 import { extent, line, scaleLinear } from 'd3';
+import { outline } from './outline';
 import { useEditor } from '../state/editor';
 
 interface Curve {
@@ -73,17 +74,17 @@ export function Curves() {
 }
 
 function Chart({ curve, result }: { curve: Curve; result: SteadyResult }) {
-  const found = Array.from(curve.found(result), curve.shown);
-  const intended = Array.from(curve.intended(result), curve.shown);
-  const [low = 0, high = 0] = extent([...found, ...intended]);
+  const found = Float64Array.from(curve.found(result), curve.shown);
+  const intended = Float64Array.from(curve.intended(result), curve.shown);
+  const [least = 0, most = 0] = extent(found);
+  const [lowest = 0, highest = 0] = extent(intended);
+  const [low, high] = [Math.min(least, lowest), Math.max(most, highest)];
   const pad = Math.max((curve.least - (high - low)) / 2, (high - low) * 0.08, 1e-6);
   const x = scaleLinear([0, found.length], [0, size.width]);
   const y = scaleLinear([low - pad, high + pad], [size.height, 0]);
-  const path = line<number>(
-    (_, k) => x(k + 0.5),
-    (v) => y(v),
-  );
-  const spread = Math.max(...found) - Math.min(...found);
+  const drawn = line<number>((k) => x(k + 0.5));
+  const path = (values: Float64Array): string | null =>
+    drawn.y((k) => y(values[k]))(outline(values, size.width));
   return (
     <figure className="relative min-h-0 flex-1">
       <svg
@@ -119,7 +120,7 @@ function Chart({ curve, result }: { curve: Curve; result: SteadyResult }) {
       <figcaption className="pointer-events-none absolute top-0 left-1 rounded bg-base-200/85 px-1 text-[10.5px] leading-[15px] text-base-content/80">
         {curve.name}{' '}
         <span className="font-mono">
-          {spread.toFixed(curve.unit === 'px' ? 0 : 2)}
+          {(most - least).toFixed(curve.unit === 'px' ? 0 : 2)}
           {curve.unit === '°' ? '°' : ` ${curve.unit}`}
         </span>
       </figcaption>

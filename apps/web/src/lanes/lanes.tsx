@@ -178,7 +178,7 @@ function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) 
 function Lane({ id }: { id: string }) {
   const track = useEditor((s) => s.tracks.find((t) => t.id === id));
   const samples = useEditor((s) => s.samples.get(id));
-  const version = useEditor((s) => s.samplesVersion);
+  const version = useEditor((s) => s.versions.get(id));
   const selected = useEditor((s) => s.selected === id);
   const canvas = useRef<HTMLCanvasElement>(null);
   const colour = trackColour(track?.position ?? 0);

@@ -19,7 +19,7 @@ const words: Record<string, string> = {
 export function FollowOptions() {
   const track = useEditor((s) => s.tracks.find((t) => t.id === s.selected));
   const samples = useEditor((s) => (s.selected ? s.samples.get(s.selected) : undefined));
-  useEditor((s) => s.samplesVersion);
+  useEditor((s) => (s.selected ? s.versions.get(s.selected) : 0));
   const [open, setOpen] = useState(false);
   if (!track) return null;
   const count = troubles(samples).length;

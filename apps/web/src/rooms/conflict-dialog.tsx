@@ -1,15 +1,14 @@
 import { useEditor } from '../state/editor';
 import { Dialog } from '../ui/dialog';
 
-/** Another window has changed what one's own edit would write over: which of the two is to stand? */
+/**
+ * Another window has changed what one's own edit would write over: which of the two is to stand? Nothing but an
+ * answer closes it, so that neither is lost by a slip of the hand.
+ */
 export function ConflictDialog() {
   const conflict = useEditor((s) => s.conflict);
   return (
-    <Dialog
-      open={conflict !== null}
-      label="Changed in another window"
-      onClose={() => conflict?.choose(false)}
-    >
+    <Dialog open={conflict !== null} label="Changed in another window">
       <div className="modal-box max-w-md">
         <h2 className="text-lg font-semibold">Changed in another window</h2>
         <p className="mt-2 text-base-content/80">

@@ -24,7 +24,7 @@ interface OverlayProps {
 export function Overlay({ pane, onAim }: OverlayProps) {
   const tracks = useEditor((s) => s.tracks);
   const samples = useEditor((s) => s.samples);
-  useEditor((s) => s.samplesVersion);
+  useEditor((s) => s.versions);
   const selected = useEditor((s) => s.selected);
   const frame = usePlayhead((s) => Math.max(0, s.shown));
   const ordered = [...tracks].sort((a, b) => Number(a.id === selected) - Number(b.id === selected));
@@ -36,6 +36,7 @@ export function Overlay({ pane, onAim }: OverlayProps) {
         return (
           <g key={track.id} data-track={track.name}>
             <PathLine
+              id={track.id}
               pane={pane}
               samples={own}
               colour={trackColour(track.position)}
@@ -58,17 +59,19 @@ export function Overlay({ pane, onAim }: OverlayProps) {
 
 /** Where the point has been and goes, in clip pixels; drawn anew only when samples change. */
 function PathLine({
+  id,
   pane,
   samples,
   colour,
   faint,
 }: {
+  id: string;
   pane: PaneGeometry;
   samples: Samples;
   colour: string;
   faint: boolean;
 }) {
-  const version = useEditor((s) => s.samplesVersion);
+  const version = useEditor((s) => s.versions.get(id));
   const d = useMemo(() => {
     let path = '';
     let open = false;

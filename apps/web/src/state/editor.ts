@@ -49,8 +49,8 @@ interface EditorState {
   clip: ClipView | null;
   tracks: TrackView[];
   samples: ReadonlyMap<string, Samples>;
-  /** Counts changes of samples, which are altered in place. */
-  samplesVersion: number;
+  /** Counts the changes of each track's samples, which are altered in place. */
+  versions: ReadonlyMap<string, number>;
   steady: SteadyView | null;
   history: HistoryView;
   jobs: JobView[];
@@ -82,7 +82,7 @@ export const useEditor = create<EditorState>(() => ({
     clip: null,
     tracks: [],
     samples: new Map(),
-    samplesVersion: 0,
+    versions: new Map(),
     steady: null,
     jobs: [],
     selected: null,
@@ -109,11 +109,11 @@ const { getState: get, setState: set } = useEditor;
 
 const solver = new Solver((result) => set({ result }));
 
-/** Solves anew with what the store holds now. */
-function solve(): void {
+/** Solves anew with what the store holds now; in no hurry where more is to come. */
+function solve({ hurry } = { hurry: true }): void {
   const { clip, steady, tracks, samples } = get();
   if (!clip || !steady) return;
-  solver.solve({
+  const order = {
     tracks: tracks
       .filter((t) => t.used)
       .map((t) => samples.get(t.id))
@@ -127,7 +127,8 @@ function solve(): void {
       framesPerSecond: framesPerSecond(parseFrameRate(clip.frameRate)),
     },
     settings: steady,
-  });
+  };
+  solver.solve(order, { hurry });
 }
 
 const bytesOf = (text: string): Uint8Array => Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
@@ -161,7 +162,7 @@ export function showClip(clip: ClipView): void {
       revision: clip.revision,
       jobs: clip.jobs,
     },
-    samplesVersion: before.samplesVersion + 1,
+    versions: altered(samples.keys()),
     ...(same ? {} : { result: null, look: wholePicture, view: 'twin', tool: 'move', areas: [], wipe: 0.5 }),
   });
   if (!same) usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
@@ -211,7 +212,7 @@ function apply(change: ClipChange): void {
     steady,
     history: change.history,
     revision: change.revision,
-    samplesVersion: state.samplesVersion + 1,
+    versions: altered(new Set([...changed.keys(), ...change.pages.map((p) => p.trackId)])),
   });
   solve();
 }
@@ -233,9 +234,27 @@ export function hear(event: ProjectEvent): void {
     for (const [frame, x, y, confidence, rotation, scale, state] of event.samples) {
       track.set(frame, { x, y, confidence, rotation, scale, state: state as State });
     }
-    set({ samplesVersion: get().samplesVersion + 1 });
-    solve();
+    heardOf.add(event.trackId);
+    tellingSoon ??= setTimeout(tellOfSamples, eachTold);
   }
+}
+
+/** Tracks that samples have been heard of, to be shown together: hundreds may be on their way at once. */
+const heardOf = new Set<string>();
+const eachTold = 80;
+let tellingSoon: ReturnType<typeof setTimeout> | undefined;
+
+function tellOfSamples(): void {
+  set({ versions: altered(heardOf) });
+  heardOf.clear();
+  tellingSoon = undefined;
+  solve({ hurry: false });
+}
+
+function altered(ids: Iterable<string>): ReadonlyMap<string, number> {
+  const versions = new Map(get().versions);
+  for (const id of ids) versions.set(id, (versions.get(id) ?? 0) + 1);
+  return versions;
 }
 
 export async function reload(): Promise<void> {
@@ -396,7 +415,7 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
     scale: before?.scale ?? 1,
     state: SampleState.placed,
   });
-  set({ samplesVersion: get().samplesVersion + 1 });
+  set({ versions: altered([id]) });
   keysUnderway.set(id, (keysUnderway.get(id) ?? 0) + 1);
   void edit((_, edits) =>
     edits.setKey(id, frame, { x, y }).finally(() => keysUnderway.set(id, (keysUnderway.get(id) ?? 1) - 1)),

@@ -3,7 +3,7 @@ import GoldenRetriever from '@uppy/golden-retriever';
 import Tus from '@uppy/tus';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { api } from '../api/client';
+import { api, type ApiError } from '../api/client';
 
 /** What comes with an upload, told to the server. */
 type Meta = {
@@ -27,13 +27,13 @@ export interface Sending {
   waiting: boolean;
 }
 
-/** Pictures that become one clip once all have arrived. */
+/** Pictures that become one clip once all have arrived; `uploads` by the file's id in the page. */
 interface PictureSet {
   project: string;
   name: string;
   rate: string;
   count: number;
-  uploads: string[];
+  uploads: Record<string, string>;
 }
 
 interface UploadState {
@@ -44,7 +44,10 @@ export const useUploads = create<UploadState>(() => ({ sending: [] }));
 
 /** What the browser may keep of files that are on their way; the plugin's types leave the limits out. */
 const kept: object = { maxFileSize: 4 * 2 ** 30, maxTotalSize: 8 * 2 ** 30 };
-const sets = new Map<string, PictureSet>();
+/** Sets of pictures outlive a reload, as their files do. */
+const setsKept = 'lurn.picture-sets';
+const sets = new Map(JSON.parse(sessionStorage.getItem(setsKept) ?? '[]') as [string, PictureSet][]);
+const keepSets = (): void => sessionStorage.setItem(setsKept, JSON.stringify([...sets]));
 const projectsRead = new Set<() => void>();
 
 // One for the page, not for a room: walking about does not stop an upload. Files are kept by the browser until they
@@ -81,7 +84,7 @@ function show(): void {
       waiting: !navigator.onLine,
     }));
   for (const [id, set] of sets) {
-    const share = set.uploads.length / set.count;
+    const share = Object.keys(set.uploads).length / set.count;
     sending.push({ id, name: set.name, project: set.project, share, waiting: !navigator.onLine });
   }
   useUploads.setState({ sending });
@@ -94,45 +97,67 @@ uppy.on('upload-error', (file, error) => {
   if (!file) return;
   const answer = (error as { originalResponse?: { getBody: () => string } }).originalResponse?.getBody();
   toast.error(answer || `"${file.meta.filename}" could not be sent: ${error.message}`, { duration: 10_000 });
-  if (file.meta.set) sets.delete(file.meta.set);
-  setTimeout(() => uppy.removeFile(file.id));
+  if (file.meta.set) stopSending(file.meta.set);
+  else setTimeout(() => uppy.removeFile(file.id));
 });
 uppy.on('upload-success', (file, response) => {
   if (!file) return;
   const { set, purpose } = file.meta;
   // Taken away at once, the plugin would think that the upload is to be undone.
   setTimeout(() => uppy.removeFile(file.id));
-  if (purpose === 'picture' && set) void arrived(set, response.uploadURL ?? '');
+  if (purpose === 'picture' && set) void arrived(set, file.id, response.uploadURL ?? '');
   if (purpose === 'project') {
     toast.success(`"${file.meta.filename}" is opened as a project of its own.`);
     projectsRead.forEach((tell) => tell());
   }
 });
 uppy.on('restored', () => {
-  // Pictures of a set cannot go on: what the set was to become is not known any more.
-  for (const file of uppy.getFiles())
-    if (file.meta.purpose === 'picture' || (file as File_ & { isGhost?: boolean }).isGhost)
-      uppy.removeFile(file.id);
+  for (const file of uppy.getFiles()) {
+    const set = sets.get(file.meta.set ?? '');
+    const done = file.meta.purpose === 'picture' && (!set || file.id in set.uploads);
+    if (done || (file as File_ & { isGhost?: boolean }).isGhost) uppy.removeFile(file.id);
+  }
+  for (const [id, { name, uploads, count }] of sets) {
+    const going = uppy.getFiles().filter(({ meta }) => meta.set === id).length;
+    if (going + Object.keys(uploads).length >= count) continue;
+    stopSending(id);
+    toast.error(`Some pictures of "${name}" were not kept by the browser: drop them once more.`, {
+      duration: 10_000,
+    });
+  }
   show();
   // Nobody need be asked: what was on its way goes on.
   if (uppy.getFiles().length > 0) uppy.emit('restore-confirmed');
 });
 
-async function arrived(id: string, address: string): Promise<void> {
+async function arrived(id: string, file: string, address: string): Promise<void> {
   const set = sets.get(id);
   if (!set) return;
-  set.uploads.push(address.split('/').pop() ?? '');
+  set.uploads[file] = address.split('/').pop() ?? '';
+  keepSets();
   show();
-  if (set.uploads.length < set.count) return;
-  sets.delete(id);
+  if (Object.keys(set.uploads).length === set.count) await join(id, set);
+}
+
+async function join(id: string, set: PictureSet): Promise<void> {
+  const { project, name, rate, uploads } = set;
   try {
-    const { name, rate, uploads } = set;
-    await api.sequence(set.project, { name, rate, uploads });
+    // In the order of their ids, so that asking once more after a reload asks for the same.
+    await api.sequence(project, { name, rate, uploads: Object.values(uploads).sort() });
   } catch (error) {
+    if ((error as ApiError).status === 0) {
+      setTimeout(() => void join(id, set), 2000);
+      return;
+    }
     toast.error((error as Error).message, { duration: 10_000 });
   }
+  sets.delete(id);
+  keepSets();
   show();
 }
+
+// The page was left when all had arrived, and before the clip was asked for.
+for (const [id, set] of sets) if (Object.keys(set.uploads).length === set.count) void join(id, set);
 
 function add(file: File, meta: Omit<Meta, 'filename'>): void {
   try {
@@ -150,7 +175,8 @@ export function sendClips(project: string, files: readonly File[], rate?: string
 /** Sends pictures that become one clip. */
 export function sendPictures(project: string, name: string, rate: string, files: readonly File[]): void {
   const id = crypto.randomUUID();
-  sets.set(id, { project, name, rate, count: files.length, uploads: [] });
+  sets.set(id, { project, name, rate, count: files.length, uploads: {} });
+  keepSets();
   files.forEach((file) => add(file, { purpose: 'picture', project, set: id }));
   show();
 }
@@ -169,11 +195,12 @@ export function onProjectRead(tell: () => void): () => void {
 }
 
 export function stopSending(id: string): void {
-  if (sets.delete(id))
+  if (sets.delete(id)) {
+    keepSets();
     uppy
       .getFiles()
       .filter((file) => file.meta.set === id)
       .forEach((file) => uppy.removeFile(file.id));
-  else uppy.removeFile(id);
+  } else uppy.removeFile(id);
   show();
 }

@@ -1,6 +1,6 @@
 import { useEffect, useRef, type ReactNode } from 'react';
 
-/** A dialog over the page, as the browser has it: Escape and a click beside it close it. */
+/** A dialog over the page: Escape and a click beside it close it, unless it needs an answer and has no `onClose`. */
 export function Dialog({
   open,
   label,
@@ -9,7 +9,7 @@ export function Dialog({
 }: {
   open: boolean;
   label: string;
-  onClose: () => void;
+  onClose?: () => void;
   children: ReactNode;
 }) {
   const dialog = useRef<HTMLDialogElement>(null);
@@ -18,11 +18,22 @@ export function Dialog({
     else dialog.current?.close();
   }, [open]);
   return (
-    <dialog ref={dialog} className="modal" aria-label={label} onClose={onClose}>
+    <dialog
+      ref={dialog}
+      className="modal"
+      aria-label={label}
+      onClose={onClose}
+      onKeyDown={(event) => {
+        // The browser lets a second Escape through whatever `cancel` says.
+        if (event.key === 'Escape' && !onClose) event.preventDefault();
+      }}
+    >
       {children}
-      <form method="dialog" className="modal-backdrop">
-        <button aria-label="Close">close</button>
-      </form>
+      {onClose && (
+        <form method="dialog" className="modal-backdrop">
+          <button aria-label="Close">close</button>
+        </form>
+      )}
     </dialog>
   );
 }

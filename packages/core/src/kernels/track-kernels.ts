@@ -19,6 +19,7 @@ export class TrackKernels {
   readonly medianResidual: Call;
   readonly gather: Call;
   readonly stripSums: Call;
+  readonly descend: Call;
   readonly flow: Call;
   readonly cornerCells: Call;
   private readonly memory = makeKernelMemory(1 << 20);
@@ -44,6 +45,7 @@ export class TrackKernels {
     this.medianResidual = exports.medianResidual as Call;
     this.gather = exports.gather as Call;
     this.stripSums = exports.stripSums as Call;
+    this.descend = exports.descend as Call;
     this.flow = exports.flow as Call;
     this.cornerCells = exports.cornerCells as Call;
     this.all = new Uint8Array(memory.buffer);

@@ -1,6 +1,6 @@
 import type { Plane } from '../image/plane.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { cutArea, type Area } from './area.js';
+import { cutArea, type Area, type HeldPlane } from './area.js';
 
 /** What of the colour is looked at. Saturation is the largest of red, green and blue less the smallest. */
 export const channels = ['luma', 'red', 'green', 'blue', 'saturation'] as const;
@@ -30,7 +30,7 @@ const lumaWeights = { bt601: [0.299, 0.114], bt709: [0.2126, 0.0722], bt2020: [0
 export type ColourMatrix = keyof typeof lumaWeights;
 
 /** A decoded frame to track on: its luma, and what else is known. */
-export interface TrackPicture extends Plane {
+export interface TrackPicture extends HeldPlane {
   /** U and V, needed where a colour channel is looked at. */
   chroma?: readonly [Plane, Plane];
   matrix?: ColourMatrix;
@@ -47,8 +47,8 @@ const enhancedDeviation = 40;
 const flat = 3;
 
 /**
- * Copies a rectangle of the picture to `at`, seen as `analysis` says; the border is repeated outside. There must
- * be `areaBytes` of room.
+ * A rectangle of the picture, seen as `analysis` says; the border is repeated outside. `at` has `areaBytes` of room
+ * for it, which is left alone where a held picture can be looked at as it is.
  */
 export function readArea(
   kernels: TrackKernels,
@@ -60,9 +60,11 @@ export function readArea(
   height: number,
   at: number,
 ): Area {
-  const area = cutArea(kernels, picture, left, top, width, height, at);
   const { channel, filter, fields } = analysis;
-  if (channel === 'luma' && filter === 'none' && fields === 'both') return area;
+  const asItIs = channel === 'luma' && filter === 'none' && fields === 'both';
+  const seenPicture = asItIs ? picture : { ...picture, heldAt: undefined };
+  const area = cutArea(kernels, seenPicture, left, top, width, height, at);
+  if (asItIs) return area;
   const across = width + 2 * margin;
   const down = height + 2 * margin;
   const seen = readChannel(picture, channel, left - margin, top - margin, across, down);

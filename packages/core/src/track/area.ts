@@ -17,17 +17,42 @@ const reach = 2;
 /** Bytes an area takes, with room for reading a little past its end. */
 export const areaBytes = (width: number, height: number): number => width * height + 64;
 
-/** Copies a rectangle of `picture` to `at`, where there must be `areaBytes` of room. */
+/** A plane that may lie in the kernels' memory as a whole, at `heldAt`, with rows as long as its own. */
+export interface HeldPlane extends Plane {
+  heldAt?: number;
+}
+
+/** Copies a whole plane in; it stays until the next one is held in the same room. */
+export function hold<P extends HeldPlane>(
+  kernels: TrackKernels,
+  plane: P,
+  room = 'held plane',
+): P & { heldAt: number } {
+  const bytes = plane.stride * plane.height;
+  const heldAt = kernels.room(room, areaBytes(plane.stride, plane.height));
+  kernels.copyIn(heldAt, plane.data, 0, bytes);
+  return { ...plane, heldAt };
+}
+
+/**
+ * A rectangle of `picture`: of one that is held it is looked at where it lies, if nothing of it hangs over the
+ * border; else it is copied to `at`, where there must be `areaBytes` of room.
+ */
 export function cutArea(
   kernels: TrackKernels,
-  picture: Plane,
+  picture: HeldPlane,
   left: number,
   top: number,
   width: number,
   height: number,
   at: number,
 ): Area {
-  const { data, stride } = picture;
+  const { data, stride, heldAt } = picture;
+  const inside = left >= 0 && top >= 0 && left + width <= picture.width && top + height <= picture.height;
+  if (heldAt !== undefined && inside) {
+    const bounds = { left: reach, top: reach, right: width - reach, bottom: height - reach };
+    return { at: heldAt + top * stride + left, width, height, stride, left, top, bounds };
+  }
   const from = Math.min(Math.max(-left, 0), width);
   const to = Math.max(Math.min(picture.width - left, width), from);
   for (let y = 0; y < height; y++) {

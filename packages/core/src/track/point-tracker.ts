@@ -89,6 +89,9 @@ const inFull = 0.82;
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 4;
+/** One of many is registered with all its pixels every so many frames, and where its lattice is less sure. */
+const fullInterval = 8;
+const sureAtAGlimpse = 0.8;
 /** And its confidence, where the flow of the picture led to. */
 const sureAsLed = 0.7;
 /** Likeness, and share of the box, asked of a point that was missing. */
@@ -96,8 +99,9 @@ const recognised = 0.85;
 const recognisedShare = 0.6;
 /** So much liker than any lookalike it must be the point itself. */
 const itself = 0.04;
-/** Even where all is well, every so many frames the box is searched for places that look alike. */
+/** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
 const watchInterval = 8;
+const ledWatchInterval = 24;
 /** Surprises below this, in pixels, say nothing. */
 const leastSurprise = 0.7;
 /** How fast uncertainty grows while the point is missing, pixels a frame. */
@@ -114,6 +118,8 @@ const incredible = 0.4;
 /** A look registered somewhere in the picture. */
 interface Match {
   look: Look;
+  /** What the box was let do. */
+  shape: Shape;
   fit: Fit;
   /** From the key's box to the picture. */
   pose: Mat3;
@@ -346,17 +352,23 @@ export class PointTracker {
   }
 
   /** Registers the look that served last where the point is expected. */
-  private lookNear(picture: TrackPicture, expected: Mat3, close = false): Near | null {
+  private lookNear(picture: TrackPicture, expected: Mat3, led = false): Near | null {
     const reach = { x: directReach, y: directReach };
     const area = this.cutAround(picture, this.active, expected, reach);
-    return area && { area, match: this.fitAt(this.active, area, expected, expected, close) };
+    if (!area) return null;
+    const glimpse = this.glimpse(this.active, area, expected, expected, led);
+    // One of many is looked at in full now and then, and wherever a glimpse leaves a doubt.
+    const enough = led && this.looks.length === 1 && this.frames % fullInterval !== 0;
+    if (enough && glimpse && isGood(glimpse) && glimpse.confidence >= sureAtAGlimpse)
+      return { area, match: glimpse };
+    return { area, match: glimpse && this.inFull(glimpse, area, expected) };
   }
 
   /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
   private takeNear(picture: TrackPicture, { area, match }: Near, expected: Mat3, led: boolean): Match | null {
     if (!match || !(isGood(match) || (led && this.isConfirmed(match)))) return null;
     if (led && match.confidence < Math.max(sureAsLed, this.options.threshold)) return null;
-    if (this.frames % watchInterval === 0) {
+    if (this.frames % (led ? ledWatchInterval : watchInterval) === 0) {
       const wide = this.cutAround(picture, this.active, expected, this.searchReach());
       if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(match));
     }
@@ -395,14 +407,29 @@ export class PointTracker {
     return this.decide(chosen, nearer && near ? near.area : wide);
   }
 
-  /** Registers a look at a pose; null where nothing fits. */
-  private fitAt(look: Look, area: Area, pose: Mat3, expected: Mat3, close = false): Match | null {
+  /** Registers the lattice of a look at a pose; null where nothing fits. */
+  private glimpse(look: Look, area: Area, pose: Mat3, expected: Mat3, close = false): Match | null {
     const start = multiply(pose, invert(look.fromKey));
-    const { kernels } = this;
-    const full = refine(kernels, look.template, area, start, look.exposure, { close });
-    const good = full && this.plausible(multiply(full.matrix, look.fromKey));
-    const fit = good ? full : refine(kernels, look.template, area, start, look.exposure, { shape: 'shift' });
-    return fit && this.judge(look, fit, expected);
+    for (const shape of new Set([look.template.shape, 'shift' as const])) {
+      const fit = refine(this.kernels, look.template, area, start, look.exposure, {
+        ...{ shape, close, sparse: true },
+      });
+      const straight = shape === 'shift' && look.template.shape !== 'shift';
+      if (fit && (straight || this.plausible(multiply(fit.matrix, look.fromKey))))
+        return { ...this.judge(look, fit, expected), shape };
+    }
+    return null;
+  }
+
+  /** Registers all pixels of what was glimpsed. */
+  private inFull(glimpse: Match, area: Area, expected: Mat3): Match | null {
+    const { look, shape } = glimpse;
+    const { full, lattice } = look.template;
+    if (full === lattice) return glimpse;
+    const fit = refine(this.kernels, look.template, area, glimpse.fit.matrix, look.exposure, {
+      ...{ shape, glimpsed: glimpse.fit },
+    });
+    return fit && { ...this.judge(look, fit, expected), shape };
   }
 
   private judge(look: Look, fit: Fit, expected: Mat3): Match {
@@ -417,6 +444,7 @@ export class PointTracker {
     const confidence = confidenceOf(fit, best) * doubt;
     return {
       look,
+      shape: look.template.shape,
       fit,
       pose,
       likeness: alike,
@@ -540,12 +568,12 @@ export class PointTracker {
     let best: Match | null = null;
     for (const { x, y } of ranked) {
       const pose = multiply(translation(x - middle.x, y - middle.y), expected);
-      const match = this.fitAt(look, area, pose, expected);
+      const match = this.glimpse(look, area, pose, expected);
       if (match && (!best || rank(match) > rank(best))) best = match;
       // The first is the nearest good one; others count only where it is doubtful.
       if (best?.credible && best.likeness >= asExpected) break;
     }
-    return best;
+    return best && this.inFull(best, area, expected);
   }
 
   /** The look's template as the search needs it, drawn anew only when it has turned visibly. */

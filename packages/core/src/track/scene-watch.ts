@@ -1,8 +1,7 @@
 import { apply, type Mat3 } from '../geometry/mat3.js';
 import { fitSimilarity, similarityMatrix, type PointPair } from '../geometry/similarity.js';
-import type { Plane } from '../image/plane.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { areaBytes } from './area.js';
+import { areaBytes, hold, type HeldPlane } from './area.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
 export interface SceneChange {
@@ -43,7 +42,7 @@ interface Pyramid {
 
 /** A picture and its number in the clip. */
 interface Seen {
-  picture: Plane;
+  picture: HeldPlane;
   frame: number;
 }
 
@@ -84,16 +83,17 @@ export class SceneWatch {
     return [wanted[0].pyramid, wanted[1].pyramid];
   }
 
-  private build({ data, width, height, stride }: Plane): Pyramid {
+  private build(picture: HeldPlane): Pyramid {
     const { kernels } = this;
+    const { width, height } = picture;
     const sizes = [{ width, height }];
-    const full = kernels.room('whole picture', areaBytes(width, height));
-    for (let y = 0; y < height; y++) kernels.copyIn(full + y * width, data, y * stride, width);
-    let at = full;
+    let { stride } = picture;
+    let at = picture.heldAt ?? hold(kernels, picture, 'whole picture').heldAt;
     const halve = (to: number): void => {
       const size = sizes[sizes.length - 1];
-      kernels.halvePlane(at, size.width, size.width, size.height, to);
+      kernels.halvePlane(at, stride, size.width, size.height, to);
       at = to;
+      stride = size.width >> 1;
       sizes.push({ width: size.width >> 1, height: size.height >> 1 });
     };
     while (sizes[sizes.length - 1].width >= 2 * workingWidth) {
@@ -111,8 +111,10 @@ export class SceneWatch {
     let next = table + 64 * count;
     for (let level = 0; level < count; level++) {
       if (level === 0) {
-        kernels.copyWithin(next, at, finest.width * finest.height);
+        for (let y = 0; y < finest.height; y++)
+          kernels.copyWithin(next + y * finest.width, at + y * stride, finest.width);
         at = next;
+        stride = finest.width;
       } else halve(next);
       const size = sizes[sizes.length - 1];
       planes.push({ at, ...size });
@@ -176,21 +178,18 @@ export class SceneWatch {
     window: number,
   ): number {
     const pixels = this.kernels.bytes(at, width * height);
-    const [left, top] = [Math.floor(x) - (window >> 1), Math.floor(y) - (window >> 1)];
+    const half = window >> 1;
+    const [left, top] = [Math.max(Math.floor(x) - half, 0), Math.max(Math.floor(y) - half, 0)];
+    const right = Math.min(Math.floor(x) + half + 1, width);
+    const bottom = Math.min(Math.floor(y) + half + 1, height);
+    const count = (right - left) * (bottom - top);
     let sum = 0;
-    let count = 0;
-    const each = (take: (level: number) => void): void => {
-      for (let j = Math.max(top, 0); j < Math.min(top + window, height); j++)
-        for (let i = Math.max(left, 0); i < Math.min(left + window, width); i++) take(pixels[j * width + i]);
-    };
-    each((level) => {
-      sum += level;
-      count++;
-    });
+    for (let j = top; j < bottom; j++) for (let i = left; i < right; i++) sum += pixels[j * width + i];
     const mean = sum / count;
-    sum = 0;
-    each((level) => (sum += Math.abs(level - mean)));
-    return sum / count;
+    let deviation = 0;
+    for (let j = top; j < bottom; j++)
+      for (let i = left; i < right; i++) deviation += Math.abs(pixels[j * width + i] - mean);
+    return deviation / count;
   }
 
   /** Zero-mean correlation of the coarsest levels. */

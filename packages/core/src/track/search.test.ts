@@ -90,7 +90,7 @@ test.each([7, 15, 401])('a template of %d pixels serves', (size) => {
 
 test('boxes partly outside the picture are cut and found from what is there', () => {
   const template = cutTemplate(kernels, shot(), { x: 8.5, y: 60.5 }, { width: 31, height: 31 }, 'shift');
-  const levels = kernels.floats(template.level, template.count);
+  const levels = kernels.floats(template.full.level, template.full.count);
   // Seven columns hang over the left border; one more lacks the neighbour its gradient needs.
   expect(levels.subarray(0, 32).filter(Number.isNaN)).toHaveLength(7 + 1);
   const moved = areaOf(shot((x, y) => [x + 1.4, y - 0.6]));

@@ -59,9 +59,9 @@ export function judgePlace(
   }: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>,
 ): PlaceScore {
   const template = cutTemplate(kernels, picture, at, size, 'shift', analysis);
-  const { count, width, height } = template;
-  const gx = kernels.floats(template.descent + 4 * count * exposureRows, count);
-  const gy = kernels.floats(template.descent + 4 * count * (exposureRows + 1), count);
+  const { count, width, height, descent } = template.full;
+  const gx = kernels.floats(descent + 4 * count * exposureRows, count);
+  const gy = kernels.floats(descent + 4 * count * (exposureRows + 1), count);
   let [xx, xy, yy] = [0, 0, 0];
   for (let i = 0; i < count; i++) {
     xx += gx[i] * gx[i];

@@ -4,6 +4,26 @@ import { plainAnalysis, readArea, type TrackPicture } from './analysis.js';
 import { areaBytes, type Area } from './area.js';
 import { parameterCount, steepestDescent, type Shape } from './shape.js';
 
+/** Pixels of a template as registration takes them, from its centre outwards: all, or some so far apart. */
+export interface Grid {
+  /** Pixels from one to the next. */
+  spacing: number;
+  /** Odd, in steps of `spacing`. */
+  width: number;
+  height: number;
+  /** With the rows' padding: rows are filled up to whole vectors. */
+  count: number;
+  /** Grey levels less the mean; not a number in the padding and outside the picture. */
+  level: number;
+  /**
+   * How each pixel answers, one row of `count` after another: to brightness, to contrast, then to each
+   * parameter of motion.
+   */
+  descent: number;
+  /** Sum of its squared gradients. */
+  energy: number;
+}
+
 /**
  * What a track looks for: the pixels of its box on one frame, ready for search and registration. The box is
  * cut at whole pixels so that nothing is interpolated.
@@ -12,8 +32,6 @@ export interface Template {
   /** Odd, so that the centre falls on a pixel's centre. */
   width: number;
   height: number;
-  /** Pixels with the rows' padding: rows are filled up to whole vectors. */
-  count: number;
   /** The box's centre on its frame, corner-origin clip pixels. */
   centre: { x: number; y: number };
   shape: Shape;
@@ -26,20 +44,20 @@ export interface Template {
   grain: number;
   /** What grain puts into the squared gradients of each direction. */
   falseSlope: number;
-  /** Sum of its squared gradients. */
-  energy: number;
-  /** Grey levels less the mean; not a number in the padding and outside the picture. */
-  level: number;
-  /**
-   * How each pixel answers, one row of `count` after another: to brightness, to contrast, then to each
-   * parameter of motion.
-   */
-  descent: number;
+  full: Grid;
+  /** Enough of them to find the way by; all of a small box. */
+  lattice: Grid;
   /** The box with a margin, from which turned copies are drawn. */
   surround: Area;
   margin: number;
+  /** Where its memory begins. */
+  at: number;
   bytes: number;
 }
+
+/** A lattice has about so many pixels, and none of them farther apart. */
+const latticePixels = 450;
+const widestLattice = 6;
 
 /** Brightness and contrast are solved beside the motion. */
 export const exposureRows = 2;
@@ -62,20 +80,28 @@ export function cutTemplate(
   const height = odd(size.height);
   const halfW = width >> 1;
   const halfH = height >> 1;
-  const columns = (width + 3) & ~3;
-  const count = columns * height;
+  const { count } = gridSize(halfW, halfH);
+  const columns = count / height;
   const n = parameterCount[shape];
   const margin = Math.ceil(Math.max(width, height) * 0.4) + 3;
   const across = width + 2 * margin;
   const down = height + 2 * margin;
   const rows = exposureRows + n;
-  const bytes = 4 * count * (rows + 1) + areaBytes(across, down);
+  const spacing = Math.min(
+    Math.max(Math.round(Math.sqrt((width * height) / latticePixels)), 1),
+    widestLattice,
+  );
+  const sparse = gridSize(Math.floor(halfW / spacing), Math.floor(halfH / spacing));
+  const own = 4 * (count + sparse.count) * (rows + 1);
+  const bytes = own + areaBytes(across, down);
   const level = kernels.alloc(bytes);
   const descent = level + 4 * count;
   const left = Math.floor(x) - halfW - margin;
   const top = Math.floor(y) - halfH - margin;
-  const at = descent + 4 * count * rows;
-  const surround = readArea(kernels, picture, analysis, left, top, across, down, at);
+  const at = level + own;
+  // A copy: the template outlives the picture.
+  const lent = { ...picture, heldAt: undefined };
+  const surround = readArea(kernels, lent, analysis, left, top, across, down, at);
 
   const pixels = kernels.bytes(surround.at, across * down);
   const levels = kernels.floats(level, count).fill(NaN);
@@ -85,7 +111,6 @@ export function cutTemplate(
   const { bounds } = surround;
   const grain = noiseVariance(kernels, surround, margin, width, height);
   const filter = slopeFilterFor(pixels, across, margin, width, height, grain);
-  const slope = { x: 0, y: 0 };
   const answer: number[] = [];
   let sum = 0;
   let seen = 0;
@@ -100,8 +125,8 @@ export function cutTemplate(
       levels[out] = pixels[pixel];
       sum += pixels[pixel];
       seen++;
-      takeSlope(pixels, pixel, across, filter, slope);
-      const { x: gx, y: gy } = slope;
+      const gx = filter.slope(pixels, pixel, 1, across);
+      const gy = filter.slope(pixels, pixel, across, 1);
       energy += gx * gx + gy * gy;
       steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
       images[out] = 1;
@@ -114,10 +139,11 @@ export function cutTemplate(
     if (images[i] !== 0) images[count + i] = levels[i];
   }
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
+  const full: Grid = { spacing: 1, width, height, count, level, descent, energy };
+  const thinned = { spacing, ...sparse, level: descent + 4 * count * rows };
   return {
     width,
     height,
-    count,
     centre,
     shape,
     reach,
@@ -125,39 +151,76 @@ export function cutTemplate(
     mean,
     grain,
     falseSlope: filter.passes * grain,
-    energy,
-    level,
-    descent,
+    full,
+    lattice: spacing === 1 ? full : thin(kernels, full, rows, thinned),
     surround,
     margin,
+    at: level,
     bytes,
   };
 }
 
-/** Filters that take slopes, along and across; `passes` is how much of the grain's variance gets through. */
-const sharp = { along: [0, -1 / 2, 0, 1 / 2, 0], across: [0, 0, 1, 0, 0], passes: 1 / 2, reach: 1 };
-const calm = {
-  ...{ along: [-1 / 8, -2 / 8, 0, 2 / 8, 1 / 8], across: [0, 1 / 4, 2 / 4, 1 / 4, 0] },
-  ...{ passes: (10 / 64) * (6 / 16), reach: 2 },
-};
-type SlopeFilter = typeof sharp;
-
-function takeSlope(
-  pixels: Uint8Array,
-  pixel: number,
-  stride: number,
-  { along, across, reach }: SlopeFilter,
-  out: { x: number; y: number },
-): void {
-  out.x = out.y = 0;
-  for (let q = -reach; q <= reach; q++) {
-    for (let p = -reach; p <= reach; p++) {
-      const level = pixels[pixel + q * stride + p];
-      out.x += along[p + 2] * across[q + 2] * level;
-      out.y += across[p + 2] * along[q + 2] * level;
-    }
-  }
+function gridSize(halfW: number, halfH: number): Pick<Grid, 'width' | 'height' | 'count'> {
+  const [width, height] = [2 * halfW + 1, 2 * halfH + 1];
+  return { width, height, count: ((width + 3) & ~3) * height };
 }
+
+/** Every so-manyth pixel of a grid along and across, its centre among them, at `to.level` and after it. */
+function thin(
+  kernels: TrackKernels,
+  from: Grid,
+  rows: number,
+  to: Pick<Grid, 'spacing' | 'width' | 'height' | 'count' | 'level'>,
+): Grid {
+  const { spacing, width, height, count, level } = to;
+  const descent = level + 4 * count;
+  const columns = count / height;
+  const fromColumns = from.count / from.height;
+  const [left, top] = [
+    (from.width >> 1) - spacing * (width >> 1),
+    (from.height >> 1) - spacing * (height >> 1),
+  ];
+  const pick = (source: Float32Array, target: Float32Array): void => {
+    for (let j = 0; j < height; j++)
+      for (let i = 0; i < width; i++)
+        target[j * columns + i] = source[(top + j * spacing) * fromColumns + left + i * spacing];
+  };
+  pick(kernels.floats(from.level, from.count), kernels.floats(level, count).fill(NaN));
+  for (let k = 0; k < rows; k++)
+    pick(
+      kernels.floats(from.descent + 4 * k * from.count, from.count),
+      kernels.floats(descent + 4 * k * count, count).fill(0),
+    );
+  const [alongX, alongY] = [exposureRows, exposureRows + 1].map((k) =>
+    kernels.floats(descent + 4 * k * count, count),
+  );
+  const energy = alongX.reduce((sum, gx, i) => sum + gx * gx + alongY[i] * alongY[i], 0);
+  return { ...to, descent, energy };
+}
+
+/**
+ * Takes the slope at a pixel along one direction, `along` and `across` being the ways to the next pixel in it and
+ * beside it. `passes` is how much of the grain's variance gets through.
+ */
+interface SlopeFilter {
+  passes: number;
+  slope: (pixels: Uint8Array, pixel: number, along: number, across: number) => number;
+}
+
+const sharp: SlopeFilter = {
+  passes: 1 / 2,
+  slope: (pixels, pixel, along) => (pixels[pixel + along] - pixels[pixel - along]) / 2,
+};
+
+/** −1 −2 0 2 1 along, 1 2 1 across. */
+const calm: SlopeFilter = {
+  passes: (10 / 64) * (6 / 16),
+  slope(pixels, pixel, along, across) {
+    const line = (p: number): number =>
+      pixels[p + 2 * along] - pixels[p - 2 * along] + 2 * (pixels[p + along] - pixels[p - along]);
+    return (line(pixel - across) + 2 * line(pixel) + line(pixel + across)) / 32;
+  },
+};
 
 /** Grain of this variance, and this share of the mean squared slope, is worth smoothing out of the slopes. */
 const grainy = { variance: 10, share: 0.15 };
@@ -175,22 +238,25 @@ function slopeFilterFor(
   height: number,
   grain: number,
 ): SlopeFilter {
-  const [a, b] = [
-    { x: 0, y: 0 },
-    { x: 0, y: 0 },
-  ];
+  if (grain <= grainy.variance) return sharp;
   let [steep, product, gentle] = [0, 0, 0];
   for (let j = margin; j < margin + height; j++) {
     for (let i = margin; i < margin + width; i++) {
-      takeSlope(pixels, j * stride + i, stride, sharp, a);
-      takeSlope(pixels, j * stride + i, stride, calm, b);
-      steep += a.x * a.x + a.y * a.y;
-      product += a.x * b.x + a.y * b.y;
-      gentle += b.x * b.x + b.y * b.y;
+      const pixel = j * stride + i;
+      for (const [along, across] of [
+        [1, stride],
+        [stride, 1],
+      ]) {
+        const edge = sharp.slope(pixels, pixel, along, across);
+        const rise = calm.slope(pixels, pixel, along, across);
+        steep += edge * edge;
+        product += edge * rise;
+        gentle += rise * rise;
+      }
     }
   }
   const both = 2 * grain * width * height;
-  const isGrainy = grain > grainy.variance && both / 2 > grainy.share * steep;
+  const isGrainy = both / 2 > grainy.share * steep;
   const coarse = product - sharedGrain * both < steeper * (gentle - calm.passes * both);
   return isGrainy && coarse ? calm : sharp;
 }
@@ -219,7 +285,7 @@ function noiseVariance(
 }
 
 export const freeTemplate = (kernels: TrackKernels, template: Template): void =>
-  kernels.free(template.level, template.bytes);
+  kernels.free(template.at, template.bytes);
 
 /** Where of the box a search template was taken: the middle of its part, picture pixels from the box's middle. */
 export interface SearchTemplate {
@@ -237,8 +303,8 @@ const packedBytes = (width: number, height: number): number =>
 
 /** What the template looks like through `m` (from box to picture; its shift does not count), in bytes at `drawn`. */
 function drawTurned(kernels: TrackKernels, template: Template, m: Mat3): number {
-  const { width, height, surround, margin, count } = template;
-  const seen = kernels.room('seen', 4 * count);
+  const { width, height, surround, margin, full } = template;
+  const seen = kernels.room('seen', 4 * full.count);
   const drawn = kernels.room('drawn', areaBytes(width, height));
   // The picture's box shows what the inverse of the turn takes it from.
   const [a, b, c, d] = [m[0] / m[8], m[1] / m[8], m[3] / m[8], m[4] / m[8]];

@@ -1,0 +1,353 @@
+import { gather, medianResidual, moments, samplePatch } from './registration';
+
+// The way of a registration from its start to where the template fits: inverse-compositional Gauss-Newton
+// (Baker & Matthews 2004) with gain and bias solved beside the motion, and Cauchy weights so that a covered part
+// of the box does not pull.
+
+/** Rows of the steepest-descent images before those of motion: brightness and contrast. */
+// @ts-ignore: decorator
+@inline const exposureRows: i32 = 2;
+// @ts-ignore: decorator
+@inline const maxIterations: i32 = 20;
+/** Steps shorter than this, in pixels at the box's corner, and it looks closer. */
+// @ts-ignore: decorator
+@inline const nearly: f64 = 0.1;
+/** No step need be shorter than this share of the error that is to be expected anyway. */
+// @ts-ignore: decorator
+@inline const pointless: f64 = 0.1;
+/** After so many steps it looks closer all the same; after so many closer ones they must shrink. */
+// @ts-ignore: decorator
+@inline const mostCoarse: i32 = 8;
+// @ts-ignore: decorator
+@inline const mostAimless: i32 = 5;
+// @ts-ignore: decorator
+@inline const shrinking: f64 = 0.8;
+/** Farther from its start than this, in pixels, the fit has run away. */
+// @ts-ignore: decorator
+@inline const leash: f64 = 4;
+/** The least spread of residuals, in grey levels: what rounding and interpolation leave. */
+// @ts-ignore: decorator
+@inline const leastSpread: f64 = 1.5;
+/** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
+// @ts-ignore: decorator
+@inline const cauchy: f64 = 2.385 * 1.4826;
+// @ts-ignore: decorator
+@inline const leastGain: f64 = 0.02;
+/** Pixels of shift that a slope may be off by before it counts as something else: on the way, and at the end. */
+// @ts-ignore: decorator
+@inline const coarseSlack: f32 = 1.2;
+// @ts-ignore: decorator
+@inline const fineSlack: f32 = 0.3;
+/** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
+// @ts-ignore: decorator
+@inline const deflation: f64 = 4;
+/** The longest leap ahead, in steps. */
+// @ts-ignore: decorator
+@inline const longestLeap: f64 = 8;
+
+// Shapes by their number, as `shapes` in track/shape.ts lists them.
+// @ts-ignore: decorator
+@inline const rotation: i32 = 1;
+// @ts-ignore: decorator
+@inline const similarity: i32 = 2;
+// @ts-ignore: decorator
+@inline const perspective: i32 = 4;
+
+/** Room for a step, the last one, a Cholesky factor and two matrices, for at most ten parameters. */
+const step = memory.data(8 * 10);
+const last = memory.data(8 * 10);
+const factor = memory.data(8 * 100);
+const turn = memory.data(8 * 9);
+const product = memory.data(8 * 9);
+
+// @ts-ignore: decorator
+@inline
+function at(block: usize, index: i32): f64 {
+  return load<f64>(block + (<usize>index << 3));
+}
+
+// @ts-ignore: decorator
+@inline
+function put(block: usize, index: i32, value: f64): void {
+  store<f64>(block + (<usize>index << 3), value);
+}
+
+/** Cholesky solution of a symmetric positive definite system; false when it is (nearly) singular. */
+function solveSymmetric(matrix: usize, right: usize, n: i32, x: usize): bool {
+  for (let i = 0; i < n; i++) {
+    for (let j = 0; j <= i; j++) {
+      let sum = at(matrix, i * n + j);
+      for (let k = 0; k < j; k++) sum -= at(factor, i * n + k) * at(factor, j * n + k);
+      if (i == j) {
+        if (!(sum > 1e-9 * at(matrix, i * n + i))) return false;
+        put(factor, i * n + i, sqrt(sum));
+      } else put(factor, i * n + j, sum / at(factor, j * n + j));
+    }
+  }
+  for (let i = 0; i < n; i++) {
+    let value = at(right, i);
+    for (let k = 0; k < i; k++) value -= at(factor, i * n + k) * at(x, k);
+    put(x, i, value / at(factor, i * n + i));
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    let value = at(x, i);
+    for (let k = i + 1; k < n; k++) value -= at(factor, k * n + i) * at(x, k);
+    put(x, i, value / at(factor, i * n + i));
+  }
+  return true;
+}
+
+/** Takes the motion that the step stands for off `matrix`, from the box's side: matrix ← matrix · increment⁻¹. */
+function takeOff(matrix: usize, shape: i32, reach: f64, aspect: f64): void {
+  const r = 1 / reach;
+  let a = 1.0;
+  let b = 0.0;
+  let c = 0.0;
+  let d = 1.0;
+  let g = 0.0;
+  let h = 0.0;
+  const x = at(step, exposureRows);
+  const y = at(step, exposureRows + 1);
+  const p2 = at(step, exposureRows + 2) * r;
+  const p3 = at(step, exposureRows + 3) * r;
+  if (shape == rotation) {
+    a = d = Math.cos(p2);
+    c = Math.sin(p2) * aspect;
+    b = -Math.sin(p2) / aspect;
+  } else if (shape == similarity) {
+    a = d = 1 + p2;
+    b = -p3 / aspect;
+    c = p3 * aspect;
+  } else if (shape > similarity) {
+    a = 1 + p2;
+    b = p3;
+    c = at(step, exposureRows + 4) * r;
+    d = 1 + at(step, exposureRows + 5) * r;
+    if (shape == perspective) {
+      g = at(step, exposureRows + 6) * r * r;
+      h = at(step, exposureRows + 7) * r * r;
+    }
+  }
+  // The adjugate of (a b x; c d y; g h 1): its inverse but for a factor, which counts for nothing.
+  put(turn, 0, d - y * h);
+  put(turn, 1, x * h - b);
+  put(turn, 2, b * y - x * d);
+  put(turn, 3, y * g - c);
+  put(turn, 4, a - x * g);
+  put(turn, 5, x * c - a * y);
+  put(turn, 6, c * h - d * g);
+  put(turn, 7, b * g - a * h);
+  put(turn, 8, a * d - b * c);
+  for (let i = 0; i < 3; i++)
+    for (let j = 0; j < 3; j++) {
+      let sum = 0.0;
+      for (let k = 0; k < 3; k++) sum += at(matrix, 3 * i + k) * at(turn, 3 * k + j);
+      put(product, 3 * i + j, sum);
+    }
+  const whole = 1 / at(product, 8);
+  for (let i = 0; i < 9; i++) put(matrix, i, at(product, i) * whole);
+}
+
+/**
+ * Weights that follow the residuals make the steps shrink by the same share each time. How many steps like this
+ * one still lie ahead then follows from the last two (Aitken 1926).
+ */
+function farAhead(n: i32): f64 {
+  let both = 0.0;
+  let squares = 0.0;
+  let mine = 0.0;
+  for (let i = exposureRows; i < n; i++) {
+    both += at(last, i) * at(step, i);
+    squares += at(last, i) * at(last, i);
+    mine += at(step, i) * at(step, i);
+  }
+  const alike = both / sqrt(squares * mine);
+  return alike > 0.9 ? min(1 / max(1 - both / squares, 1 / longestLeap), longestLeap) : 1;
+}
+
+/** The Cramér-Rao bound along the direction that holds the box least, pixels. */
+function expectedError(normal: usize, n: i32, variance: f64): f64 {
+  const xx = at(normal, exposureRows * n + exposureRows);
+  const xy = at(normal, exposureRows * n + exposureRows + 1);
+  const yy = at(normal, (exposureRows + 1) * n + exposureRows + 1);
+  const half = (xx - yy) / 2;
+  const least = (xx + yy) / 2 - sqrt(half * half + xy * xy);
+  return least > 0 ? sqrt((deflation * variance) / least) : 0;
+}
+
+/**
+ * Registers a template, whose pixels lie `spacing` apart in its box, in the plane at `src`.
+ *
+ * `descent` holds n rows of `count` floats, `level` as many grey levels less `mean`. `pose` is nine f64 from the
+ * box to the plane's corner-origin pixels: the start, and then where it fits. `light` is f64 gain, bias, residual:
+ * the exposure known before, with gain 0 when none is; then what was found, with the variance of the weighted
+ * residuals and the sum of weights that `normal` was gathered with after it. Residuals above `most` grey levels are
+ * something in the way. `close` begins with fine sampling, `sameLight` with the known exposure unseen; steps shorter than `enough` pixels end the way.
+ * `seen` and `weight` have room for `count` floats, `sums` for 80 f64, `scratch` for 4 kB, `normal` for n·n f64.
+ * Returns 1, or 0 when it does not settle near its start or less than half of the box lies in the picture.
+ */
+export function descend(
+  descent: usize,
+  level: usize,
+  n: i32,
+  count: i32,
+  width: i32,
+  height: i32,
+  spacing: f64,
+  mean: f64,
+  shape: i32,
+  reach: f64,
+  aspect: f64,
+  src: usize,
+  stride: i32,
+  left: f32,
+  top: f32,
+  right: f32,
+  bottom: f32,
+  pose: usize,
+  light: usize,
+  most: f64,
+  close: bool,
+  sameLight: bool,
+  enough: f64,
+  seen: usize,
+  weight: usize,
+  sums: usize,
+  scratch: usize,
+  normal: usize,
+): i32 {
+  const knownGain = at(light, 0);
+  const knownBias = at(light, 1);
+  const startX = at(pose, 2);
+  const startY = at(pose, 5);
+  let gain = 1.0;
+  let bias = mean;
+  let residual = 0.0;
+  let spread = 0.0;
+  let variance = 0.0;
+  let gathered = 1.0;
+  let hasLast = false;
+  let fine = close;
+  let closer = 0;
+  let moved = Infinity;
+  let stretch = 1.0;
+  let held = false;
+  for (let iteration = 0; iteration < maxIterations; iteration++) {
+    const inside = samplePatch(
+      src,
+      stride,
+      left,
+      top,
+      right,
+      bottom,
+      width,
+      height,
+      <f32>(at(pose, 0) * spacing),
+      <f32>(at(pose, 1) * spacing),
+      <f32>at(pose, 2),
+      <f32>(at(pose, 3) * spacing),
+      <f32>(at(pose, 4) * spacing),
+      <f32>at(pose, 5),
+      <f32>(at(pose, 6) * spacing),
+      <f32>(at(pose, 7) * spacing),
+      <f32>at(pose, 8),
+      fine ? 1 : 0,
+      seen,
+    );
+    if (inside * 2 < width * height) return 0;
+    if (iteration == 0 && sameLight) {
+      gain = knownGain;
+      bias = knownBias;
+    } else if (iteration == 0) {
+      moments(level, seen, 0, count, <f32>mean, sums);
+      const total = at(sums, 0);
+      const l = at(sums, 1);
+      const s = at(sums, 2);
+      const solved = (at(sums, 4) - (l * s) / total) / (at(sums, 3) - (l * l) / total);
+      const usable = solved > leastGain;
+      const offset = (s - solved * l) / total + mean;
+      if (
+        knownGain > 0 &&
+        (!usable ||
+          medianResidual(level, seen, count, <f32>knownGain, <f32>knownBias, scratch) <
+            medianResidual(level, seen, count, <f32>solved, <f32>offset, scratch))
+      ) {
+        gain = knownGain;
+        bias = knownBias;
+      } else if (usable) {
+        gain = solved;
+        bias = offset;
+      } else return 0;
+    }
+    // Held fast once it has stopped shrinking, so that the last steps run towards one place.
+    if (!held && (fine || iteration % 3 == 0)) {
+      residual = medianResidual(level, seen, count, <f32>gain, <f32>bias, scratch);
+      // On the way all may be believed a little; at the end only what fits as it did before.
+      const next = cauchy * max(fine ? min(residual, most) : residual, leastSpread);
+      held = fine && next > 0.9 * spread;
+      spread = next;
+    }
+    // The matrix changes little on the way: it is gathered at the start, and again when looking closer.
+    const whole = iteration == 0 || (fine && !hasLast) ? 1 : 0;
+    const slack = fine ? fineSlack : coarseSlack;
+    gather(
+      descent,
+      n,
+      count,
+      level,
+      seen,
+      <f32>gain,
+      <f32>bias,
+      <f32>spread,
+      slack,
+      whole,
+      weight,
+      scratch,
+      sums,
+    );
+    const total = at(sums, n);
+    variance = at(sums, n + 1) / max(total, 1);
+    if (whole) {
+      gathered = total;
+      for (let i = 0, from = n + 2; i < n; i++)
+        for (let j = i; j < n; j++, from++) {
+          put(normal, i * n + j, at(sums, from));
+          put(normal, j * n + i, at(sums, from));
+        }
+    }
+    for (let i = 0; i < n; i++) put(sums, i, (at(sums, i) * gathered) / total);
+    if (!solveSymmetric(normal, sums, n, step)) return 0;
+    // A third counts of what turns and grows the box about its middle.
+    const before = moved;
+    let others = 0.0;
+    for (let i = exposureRows + 2; i < n; i++) others += at(step, i) * at(step, i);
+    const x = at(step, exposureRows);
+    const y = at(step, exposureRows + 1);
+    moved = sqrt(x * x + y * y) + sqrt(others) / 3;
+    const ahead = stretch == 1 && hasLast && held ? farAhead(n) : 1;
+    if (fine) {
+      memory.copy(last, step, n << 3);
+      hasLast = true;
+    }
+    stretch = ahead;
+    for (let i = 0; i < n; i++) put(step, i, at(step, i) * stretch);
+
+    // The template moved by the step; the picture's motion takes the inverse of that.
+    bias += gain * at(step, 0);
+    gain *= 1 + at(step, 1);
+    takeOff(pose, shape, reach, aspect);
+    const awayX = at(pose, 2) - startX;
+    const awayY = at(pose, 5) - startY;
+    const size = abs(at(pose, 0) * at(pose, 4) - at(pose, 1) * at(pose, 3));
+    if (!(awayX * awayX + awayY * awayY < leash * leash && size > 0.04 && size < 25 && gain > leastGain)) return 0;
+    if (held && moved * stretch < max(enough, pointless * expectedError(normal, n, variance))) break;
+    if (fine && ++closer > mostAimless && moved > shrinking * before) break;
+    if (moved < nearly || iteration + 1 == mostCoarse) fine = true;
+  }
+  put(light, 0, gain);
+  put(light, 1, bias);
+  put(light, 2, residual);
+  put(light, 3, variance);
+  put(light, 4, gathered);
+  return 1;
+}

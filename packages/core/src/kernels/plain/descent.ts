@@ -1,0 +1,140 @@
+import { invert, multiply, type Mat3 } from '../../geometry/mat3.js';
+import { solveSymmetric } from '../../geometry/solve-symmetric.js';
+import type { Plane } from '../../image/plane.js';
+import type { Shape } from '../../track/shape.js';
+import type { Bounds } from '../kernels.js';
+import { gather, medianResidual, moments, samplePatch } from './registration.js';
+
+// The way of a registration in plain TypeScript: what the fast one must come to. What its numbers are for is said
+// there.
+
+const exposureRows = 2;
+const { max, min, hypot, sqrt, abs } = Math;
+
+export interface Descent {
+  descent: Float32Array;
+  level: Float32Array;
+  n: number;
+  width: number;
+  height: number;
+  spacing: number;
+  mean: number;
+  shape: Shape;
+  reach: number;
+  aspect: number;
+}
+
+export interface Light {
+  gain: number;
+  bias: number;
+}
+
+export interface Landing extends Light {
+  pose: Mat3;
+  residual: number;
+  variance: number;
+  gathered: number;
+}
+
+/** The motion of the box that small parameters `p` stand for. */
+export function increment(shape: Shape, p: ArrayLike<number>, reach: number, aspect: number): Mat3 {
+  const r = 1 / reach;
+  switch (shape) {
+    case 'shift':
+      return [1, 0, p[0], 0, 1, p[1], 0, 0, 1];
+    case 'rotation': {
+      const c = Math.cos(p[2] * r);
+      const s = Math.sin(p[2] * r);
+      return [c, -s / aspect, p[0], s * aspect, c, p[1], 0, 0, 1];
+    }
+    case 'similarity':
+      return [1 + p[2] * r, (-p[3] * r) / aspect, p[0], p[3] * r * aspect, 1 + p[2] * r, p[1], 0, 0, 1];
+    case 'affine':
+      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], 0, 0, 1];
+    case 'perspective':
+      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], p[6] * r * r, p[7] * r * r, 1];
+  }
+}
+
+function farAhead(last: ArrayLike<number>, step: ArrayLike<number>): number {
+  let [both, squares, mine] = [0, 0, 0];
+  for (let i = exposureRows; i < step.length; i++) {
+    both += last[i] * step[i];
+    squares += last[i] * last[i];
+    mine += step[i] * step[i];
+  }
+  return both / sqrt(squares * mine) > 0.9 ? min(1 / max(1 - both / squares, 1 / 8), 8) : 1;
+}
+
+function expectedError(normal: ArrayLike<number>, n: number, variance: number): number {
+  const [x, y] = [exposureRows, exposureRows + 1];
+  const [xx, xy, yy] = [normal[x * n + x], normal[x * n + y], normal[y * n + y]];
+  const least = (xx + yy) / 2 - hypot((xx - yy) / 2, xy);
+  return least > 0 ? sqrt((4 * variance) / least) : 0;
+}
+
+/** Null when it does not settle near its start, or when less than half of the box lies in the picture. */
+export function descend(
+  { descent, level, n, width, height, spacing, mean, shape, reach, aspect }: Descent,
+  picture: Plane,
+  bounds: Bounds,
+  start: Mat3,
+  known: Light | null,
+  { most, close, sameLight, enough }: { most: number; close: boolean; sameLight: boolean; enough: number },
+): Landing | null {
+  const normal = new Float64Array(n * n);
+  let pose = start;
+  let light: Light = { gain: 1, bias: mean };
+  let [residual, spread, variance, gathered] = [0, 0, 0, 1];
+  let last: Float64Array | null = null;
+  let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
+  for (let iteration = 0; iteration < 20; iteration++) {
+    const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
+    const seen = samplePatch(picture, bounds, width, height, m, fine ? 'cubic' : 'linear');
+    if (seen.filter((value) => value === value).length * 2 < width * height) return null;
+    const median = ({ gain, bias }: Light): number => medianResidual(level, seen, gain, bias);
+    if (iteration === 0 && sameLight && known) light = known;
+    else if (iteration === 0) {
+      const [total, l, s, ll, ls] = moments(level, seen, mean);
+      const gain = (ls - (l * s) / total) / (ll - (l * l) / total);
+      const solved = { gain, bias: (s - gain * l) / total + mean };
+      if (known && (!(gain > 0.02) || median(known) < median(solved))) light = known;
+      else if (gain > 0.02) light = solved;
+      else return null;
+    }
+    const { gain, bias } = light;
+    if (!held && (fine || iteration % 3 === 0)) {
+      residual = median(light);
+      const next = 2.385 * 1.4826 * max(fine ? min(residual, most) : residual, 1.5);
+      held = fine && next > 0.9 * spread;
+      spread = next;
+    }
+    const whole = iteration === 0 || (fine && !last);
+    const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 });
+    variance = sums.squares / max(sums.weight, 1);
+    if (whole) {
+      gathered = sums.weight;
+      for (let i = 0, at = 0; i < n; i++)
+        for (let j = i; j < n; j++) normal[i * n + j] = normal[j * n + i] = sums.normal[at++];
+    }
+    const right = sums.right.map((value) => (value * gathered) / sums.weight);
+    const step = solveSymmetric(normal, right, n);
+    if (!step) return null;
+    const before = moved;
+    moved = hypot(step[2], step[3]) + hypot(...step.subarray(4)) / 3;
+    const ahead = stretch === 1 && last && held ? farAhead(last, step) : 1;
+    if (fine) last = step.slice();
+    stretch = ahead;
+    for (let i = 0; i < n; i++) step[i] *= stretch;
+    light = { gain: gain * (1 + step[1]), bias: bias + gain * step[0] };
+    pose = multiply(pose, invert(increment(shape, step.subarray(exposureRows), reach, aspect)));
+    pose = pose.map((value) => value / pose[8]) as unknown as Mat3;
+    const size = abs(pose[0] * pose[4] - pose[1] * pose[3]);
+    const away = hypot(pose[2] - start[2], pose[5] - start[5]);
+    if (!(away < 4 && size > 0.04 && size < 25 && light.gain > 0.02)) return null;
+    if (held && moved * stretch < max(enough, 0.1 * expectedError(normal, n, variance))) break;
+    if (fine && ++closer > 5 && moved > 0.8 * before) break;
+    if (moved < 0.1 || iteration + 1 === 8) fine = true;
+  }
+  return { pose, ...light, residual, variance, gathered };
+}
