@@ -426,40 +426,62 @@ export function gather(
 }
 
 /**
- * What each strip of the template asks for by itself: its right-hand sides, with the weights that `gather` has
- * left. Strips are `strip` pixels long (a multiple of four); n f64 a strip at `out`. Returns how many strips.
+ * What each block of the template asks for by itself, with the weights that `gather` has left. The box is cut into
+ * `across` by `down` blocks along its rows' vectors and its rows. n + 3 f64 a block at `out`: its right-hand sides,
+ * and its part of the normal matrix for shift, xx, xy and yy.
  */
-export function stripSums(
+export function blockSums(
   descent: usize,
   n: i32,
   count: i32,
-  strip: i32,
+  height: i32,
+  across: i32,
+  down: i32,
   level: usize,
   seen: usize,
   gain: f32,
   bias: f32,
   weight: usize,
   out: usize,
-): i32 {
+): void {
+  const each = n + 3;
+  memory.fill(out, 0, (across * down * each) << 3);
   const g = f32x4.splat(gain);
   const scale = f32x4.splat(1 / gain);
   const b = f32x4.splat(bias);
   const zero = f32x4.splat(0);
   const row = <usize>count << 2;
-  let strips = 0;
-  for (let from = 0; from < count; from += strip, strips++) {
-    const first = <usize>from << 2;
-    const end = <usize>min(from + strip, count) << 2;
-    for (let j = 0; j < n; j++) {
-      const mine = descent + <usize>j * row;
-      let sum = zero;
-      for (let i = first; i < end; i += 16) {
-        const r = f32x4.sub(f32x4.sub(v128.load(seen + i), f32x4.mul(g, v128.load(level + i))), b);
-        const e = v128.and(f32x4.mul(r, scale), f32x4.eq(r, r));
-        sum = f32x4.add(sum, f32x4.mul(f32x4.mul(v128.load(weight + i), e), v128.load(mine + i)));
+  const alongX = descent + (row << 1);
+  const vectors = count / height >> 2;
+  for (let y = 0; y < height; y++) {
+    for (let column = 0; column < across; column++) {
+      const start = <usize>(y * vectors + column * vectors / across) << 4;
+      const end = <usize>(y * vectors + (column + 1) * vectors / across) << 4;
+      const block = out + (<usize>((y * down / height) * across + column) * each << 3);
+      let xx = zero;
+      let xy = zero;
+      let yy = zero;
+      for (let i = start; i < end; i += 16) {
+        const w = v128.load(weight + i);
+        const gx = v128.load(alongX + i);
+        const gy = v128.load(alongX + row + i);
+        xx = f32x4.add(xx, f32x4.mul(w, f32x4.mul(gx, gx)));
+        xy = f32x4.add(xy, f32x4.mul(w, f32x4.mul(gx, gy)));
+        yy = f32x4.add(yy, f32x4.mul(w, f32x4.mul(gy, gy)));
       }
-      store<f64>(out + (<usize>(strips * n + j) << 3), lanesSum(sum));
+      addTo(block + (<usize>n << 3), lanesSum(xx));
+      addTo(block + (<usize>n << 3) + 8, lanesSum(xy));
+      addTo(block + (<usize>n << 3) + 16, lanesSum(yy));
+      for (let j = 0; j < n; j++) {
+        const mine = descent + <usize>j * row;
+        let sum = zero;
+        for (let i = start; i < end; i += 16) {
+          const r = f32x4.sub(f32x4.sub(v128.load(seen + i), f32x4.mul(g, v128.load(level + i))), b);
+          const e = v128.and(f32x4.mul(r, scale), f32x4.eq(r, r));
+          sum = f32x4.add(sum, f32x4.mul(f32x4.mul(v128.load(weight + i), e), v128.load(mine + i)));
+        }
+        addTo(block + (<usize>j << 3), lanesSum(sum));
+      }
     }
   }
-  return strips;
 }

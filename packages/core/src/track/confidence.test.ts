@@ -4,7 +4,7 @@ import type { Fit } from './refine.js';
 
 const perfect: Fit = {
   ...{ gain: 1, bias: 0, residual: 1, matrix: [1, 0, 0, 0, 1, 0, 0, 0, 1] },
-  ...{ score: 0.99, trusted: 0.99, share: 0.9, balance: 1, error: 0.02, slide: 0 },
+  ...{ score: 0.99, trusted: 0.99, share: 0.9, balance: 1, error: 0.02, parted: 0.01, slide: 0 },
 };
 const sure = 0.8;
 
@@ -20,6 +20,9 @@ test('grain alone does not make a place doubtful: likeness counts against the be
 test('what can slide, what is mostly covered and what only resembles is not sure', () => {
   expect(confidenceOf({ ...perfect, error: 0.3 }, 0.99)).toBeLessThan(sure);
   expect(confidenceOf({ ...perfect, error: Infinity }, 0.99)).toBe(0);
+  expect(confidenceOf({ ...perfect, parted: 0.3 }, 0.99)).toBeLessThan(sure);
+  // Two things in one box are a reason for doubt, not for giving up.
+  expect(confidenceOf({ ...perfect, parted: 3 }, 0.99)).toBeGreaterThan(0.5);
   expect(confidenceOf({ ...perfect, score: 0.5, share: 0.4 }, 0.99)).toBeLessThan(sure);
   expect(confidenceOf({ ...perfect, score: 0.86, share: 0.3 }, 0.99)).toBeLessThan(sure);
 });

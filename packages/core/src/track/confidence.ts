@@ -7,6 +7,9 @@ import type { Fit } from './refine.js';
 
 /** Expected error, in pixels, at which a fit is worth a half. */
 const halfError = 0.38;
+/** Parts of the box that go their own ways make a fit doubtful, but the point is not lost for that. */
+const halfParted = 0.26;
+const leastParted = 0.75;
 /** Likeness at which a fit is worth a half, and how fast that goes. */
 const halfLikeness = 0.62;
 const likenessSlope = 0.07;
@@ -26,6 +29,7 @@ const usualShare = 0.88;
 export function confidenceOf(fit: Fit, best: number): number {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
   const exact = 1 / (1 + (fit.error / halfError) ** 2);
+  const whole = Math.max(1 / (1 + (fit.parted / halfParted) ** 2), leastParted);
   const agreeing = Math.sqrt(Math.min(fit.share / wantedShare, 1));
-  return alike * exact * agreeing;
+  return alike * agreeing * Math.min(exact, whole);
 }

@@ -89,11 +89,6 @@ const inFull = 0.82;
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 4;
-/** One of many is registered with all its pixels every so many frames, and where its lattice is less sure. */
-const fullInterval = 8;
-const sureAtAGlimpse = 0.8;
-/** And its confidence, where the flow of the picture led to. */
-const sureAsLed = 0.7;
 /** Likeness, and share of the box, asked of a point that was missing. */
 const recognised = 0.85;
 const recognisedShare = 0.6;
@@ -357,17 +352,13 @@ export class PointTracker {
     const area = this.cutAround(picture, this.active, expected, reach);
     if (!area) return null;
     const glimpse = this.glimpse(this.active, area, expected, expected, led);
-    // One of many is looked at in full now and then, and wherever a glimpse leaves a doubt.
-    const enough = led && this.looks.length === 1 && this.frames % fullInterval !== 0;
-    if (enough && glimpse && isGood(glimpse) && glimpse.confidence >= sureAtAGlimpse)
-      return { area, match: glimpse };
     return { area, match: glimpse && this.inFull(glimpse, area, expected) };
   }
 
   /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
   private takeNear(picture: TrackPicture, { area, match }: Near, expected: Mat3, led: boolean): Match | null {
     if (!match || !(isGood(match) || (led && this.isConfirmed(match)))) return null;
-    if (led && match.confidence < Math.max(sureAsLed, this.options.threshold)) return null;
+    if (match.confidence < this.options.threshold) return null;
     if (this.frames % (led ? ledWatchInterval : watchInterval) === 0) {
       const wide = this.cutAround(picture, this.active, expected, this.searchReach());
       if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(match));
@@ -474,7 +465,9 @@ export class PointTracker {
     });
     this.newest = fits[fits.length - 1];
     const best = Math.max(...fits.map((f) => f?.fit.score ?? -1));
-    return fits.find((f) => f && f.fit.score >= best - loyalty) ?? found;
+    const holds = (f: Match | null): boolean =>
+      !!f && f.fit.score >= best - loyalty && f.confidence >= this.options.threshold;
+    return fits.find(holds) ?? found;
   }
 
   private searchReach(): Point {

@@ -1,6 +1,6 @@
 import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
-import { solveSymmetric } from '../geometry/solve-symmetric.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
+import { mostBlocks, partedBy, scatter } from './agreement.js';
 import type { Area } from './area.js';
 import { parameterCount, shapes, type Shape } from './shape.js';
 import { exposureRows, type Grid, type Template } from './template.js';
@@ -25,8 +25,13 @@ export interface Fit extends Exposure {
   share: number;
   /** How the half of the box that is believed least compares to the whole: 1 unless something covers a side. */
   balance: number;
-  /** Expected error of the position along its least certain direction, pixels: large where it can slide. */
+  /**
+   * Expected error of the position along its least certain direction, pixels: large where it can slide. The larger
+   * of the Cramér-Rao bound for residuals of this variance (Robinson & Milanfar 2004) and of how the blocks scatter.
+   */
   error: number;
+  /** How far apart parts of the box would have gone, noise aside, pixels: large where it shows things at two depths. */
+  parted: number;
   /** That direction, radians clockwise from the x axis. */
   slide: number;
 }
@@ -40,10 +45,17 @@ const growth = 1.6;
 const leastSpread = 1.5;
 /** Where this share of the box is believed nothing is in the way. */
 const nearlyAll = 0.85;
-/** Into so many strips the box is cut to see whether they agree. */
-const mostStrips = 8;
 /** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
 const deflation = 4;
+
+/** Where this share of what holds the box may be its own grain, how it is held is tried out, so many pixels aside. */
+const grainy = 0.05;
+const aside = 2;
+/** Noise makes a hollow where the fit has settled: three deviations of how deep it may be for each pixel. */
+const lucky = 1.1;
+
+/** Noise alone parts a box by so much of the expected error. */
+const partedByNoise = 0.75;
 
 /** How the registration is done. */
 export interface RefineOptions {
@@ -103,27 +115,41 @@ export function refine(
   const grid = sparse ? lattice : full;
   const { width, height, count, level, descent } = grid;
   const pixels = width * height;
-  const found = Array.from({ length: 9 }, (_, i) => kernels.double(pose, i)) as unknown as Mat3;
+  const found = [...kernels.takeDoubles(pose, 9)] as unknown as Mat3;
   const matrix = multiply(translation(area.left, area.top), found);
-  const [gain, bias, residual, variance, gathered] = Array.from({ length: 5 }, (_, i) =>
-    kernels.double(light, i),
-  );
-  const normal = Float64Array.from({ length: n * n }, (_, i) => kernels.double(normalAt, i));
-  const strip = (count / height) * Math.ceil(height / mostStrips);
-  const strips = kernels.stripSums(descent, n, count, strip, level, seen, gain, bias, weight, scratch);
-  const asked = Array.from({ length: strips * n }, (_, i) => kernels.double(scratch, i));
-  const { error, slide } = worstError(
-    normal,
-    n,
-    gathered,
-    variance,
-    Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0),
-    asked,
+  const [gain, bias, residual, variance, gathered] = kernels.takeDoubles(light, 5);
+  const normal = kernels.takeDoubles(normalAt, n * n);
+  const [across, down] = [Math.min(mostBlocks, count / height / 4), Math.min(mostBlocks, height)];
+  kernels.blockSums(...[descent, n, count, height, across, down, level, seen, gain, bias, weight, scratch]);
+  const blocks = { across, down, sums: kernels.takeDoubles(scratch, (n + 3) * across * down) };
+  /** Sum of the weighted squared residuals, in the template's grey levels, with the box moved along a direction. */
+  const misfit = (along: number, by: number): number => {
+    const m = multiply(translation(by * Math.cos(along), by * Math.sin(along)), found);
+    const spaced = multiply(m, [grid.spacing, 0, 0, 0, grid.spacing, 0, 0, 0, 1]);
+    const there = by === 0 ? seen : kernels.room('seen there', 4 * full.count);
+    if (by !== 0) kernels.samplePatch(...[area.at, area.stride, ...box, width, height, ...spaced, 1, there]);
+    kernels.moments(level, there, weight, count, bias, sums);
+    const [, , , ll, ls, ss] = kernels.takeDoubles(sums, 6);
+    return ll - (2 * ls) / gain + ss / gain ** 2;
+  };
+  /** How fast the misfit truly grows along a direction: grain of the template is not in the picture, and adds nothing. */
+  const heldAlong = (slide: number): number =>
+    (misfit(slide, aside) + misfit(slide, -aside) - 2 * misfit(slide, 0)) / (2 * aside * aside);
+  // The template's grain makes gradients where there is nothing to hold on to: half its variance in each.
+  const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
+  const { least, slide } = weakest(normal, n, gathered * grain);
+  const doubtful = gathered * template.falseSlope > grainy * least;
+  const proven = (): number => heldAlong(slide) - lucky * Math.sqrt(pixels) * variance;
+  const held = doubtful ? Math.min(least, proven()) : least;
+  const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
+  const error = Math.max(bound, scatter(blocks, normal, n, exposureRows));
+  const parted = Math.sqrt(
+    Math.max(partedBy(blocks, n, exposureRows) ** 2 - (partedByNoise * bound) ** 2, 0),
   );
 
   const correlation = (weights: number): number => {
     kernels.moments(level, seen, weights, count, mean, sums);
-    const [total, l, s, ll, ls, ss] = [0, 1, 2, 3, 4, 5].map((i) => kernels.double(sums, i));
+    const [total, l, s, ll, ls, ss] = kernels.takeDoubles(sums, 6);
     const spread = (ll - (l * l) / total) * (ss - (s * s) / total);
     return spread > 1e-6 ? (ls - (l * s) / total) / Math.sqrt(spread) : 0;
   };
@@ -133,14 +159,19 @@ export function refine(
   const gripped = (normal[x * n + x] + normal[y * n + y]) / grid.energy;
   const share = Math.min(believed, gripped);
   const balance = believed < nearlyAll ? balanceOf(kernels, grid, weight) : 1;
-  return { matrix, gain, bias, residual, score: correlation(0), trusted, share, balance, error, slide };
-}
-
-/** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off. */
-function weakest(normal: Float64Array, n: number, grain: number): number {
-  const [x, y] = [exposureRows, exposureRows + 1];
-  const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
-  return (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);
+  return {
+    matrix,
+    gain,
+    bias,
+    residual,
+    score: correlation(0),
+    trusted,
+    share,
+    balance,
+    error,
+    parted,
+    slide,
+  };
 }
 
 /** The weight of the least believed half, left, right, upper or lower, against the mean of all. */
@@ -162,46 +193,12 @@ function balanceOf(kernels: TrackKernels, { width, height, count }: Grid, weight
   return total > 0 ? (2 * Math.min(left, right, upper, lower)) / total : 0;
 }
 
-/**
- * Expected error along the direction that holds the box least, and that direction. It is the larger of two:
- * the Cramér-Rao bound for residuals of this variance (Robinson & Milanfar 2004), and how far the strips of
- * the box disagree about where they belong (the cluster-robust covariance of Liang & Zeger 1986), which sees
- * what is no mere noise: smear, blocks of compression, something half in the way. The template's own grain makes
- * gradients where there is nothing to hold on to: half its variance in each, taken off again here.
- */
-function worstError(
-  normal: Float64Array,
-  n: number,
-  weight: number,
-  variance: number,
-  falseSlope: number,
-  asked: readonly number[],
-): { error: number; slide: number } {
+/** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off, and its direction in radians. */
+function weakest(normal: Float64Array, n: number, grain: number): { least: number; slide: number } {
   const [x, y] = [exposureRows, exposureRows + 1];
-  const grain = weight * falseSlope;
-  const xx = normal[x * n + x] - grain;
-  const xy = normal[x * n + y];
-  const yy = normal[y * n + y] - grain;
-  const slide = Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2;
-  const least = weakest(normal, n, grain);
-  if (!(least > 0)) return { error: Infinity, slide };
-  const strips = asked.length / n;
-  const unit = new Float64Array(n);
-  unit[x] = 1;
-  const alongX = solveSymmetric(normal, unit, n);
-  unit.fill(0)[y] = 1;
-  const alongY = solveSymmetric(normal, unit, n);
-  let [sx, sxy, sy] = [0, 0, 0];
-  for (let b = 0; b < strips && alongX && alongY; b++) {
-    let [dx, dy] = [0, 0];
-    for (let j = 0; j < n; j++) {
-      dx += alongX[j] * asked[b * n + j];
-      dy += alongY[j] * asked[b * n + j];
-    }
-    sx += dx * dx;
-    sxy += dx * dy;
-    sy += dy * dy;
-  }
-  const scatter = ((sx + sy) / 2 + Math.hypot((sx - sy) / 2, sxy)) * (strips / Math.max(strips - 1, 1));
-  return { error: Math.sqrt(Math.max((deflation * variance) / least, scatter)), slide };
+  const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
+  return {
+    least: (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy),
+    slide: Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2,
+  };
 }

@@ -93,22 +93,34 @@ export function gather(
   return { right, weight, squares, normal };
 }
 
-/** What each strip of `strip` pixels asks for by itself: weighted right-hand sides, n a strip. */
-export function stripSums(
+/**
+ * What each of `across`·`down` blocks asks for by itself: weighted right-hand sides, and xx, xy, yy of its normal
+ * matrix for shift, n + 3 a block.
+ */
+export function blockSums(
   descent: Float32Array,
   n: number,
+  height: number,
+  [across, down]: readonly [number, number],
   level: Float32Array,
   seen: Float32Array,
   { gain, bias }: { gain: number; bias: number },
   weight: Float32Array,
-  strip: number,
 ): number[] {
-  const sums = new Array<number>(n * Math.ceil(level.length / strip)).fill(0);
+  const sums = new Array<number>((n + 3) * across * down).fill(0);
+  const vectors = level.length / height / 4;
+  const columns = Array.from({ length: across + 1 }, (_, i) => Math.floor((i * vectors) / across));
   for (let i = 0; i < level.length; i++) {
+    const y = Math.floor(i / (4 * vectors));
+    const vector = Math.floor((i - y * 4 * vectors) / 4);
+    const column = columns.findIndex((from, c) => vector >= from && vector < columns[c + 1]);
+    const at = (n + 3) * (Math.floor((y * down) / height) * across + column);
+    const [gx, gy] = [descent[2 * level.length + i], descent[3 * level.length + i]];
+    [gx * gx, gx * gy, gy * gy].forEach((product, k) => (sums[at + n + k] += weight[i] * product));
     const residual = seen[i] - gain * level[i] - bias;
     if (Number.isNaN(residual)) continue;
     for (let j = 0; j < n; j++)
-      sums[Math.floor(i / strip) * n + j] += ((weight[i] * residual) / gain) * descent[j * level.length + i];
+      sums[at + j] += ((weight[i] * residual) / gain) * descent[j * level.length + i];
   }
   return sums;
 }

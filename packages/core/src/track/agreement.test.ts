@@ -1,0 +1,104 @@
+import { expect, test } from '@jest/globals';
+import { translation } from '../geometry/mat3.js';
+import { makePlane, type Plane } from '../image/plane.js';
+import { TrackKernels } from '../kernels/track-kernels.js';
+import { kernelModule } from '../testing/kernel-module.js';
+import { areaBytes, cutArea } from './area.js';
+import { partedBy, scatter, type Blocks } from './agreement.js';
+import { confidenceOf } from './confidence.js';
+import { refine, type Fit } from './refine.js';
+import { cutTemplate } from './template.js';
+
+const { sin, round, floor, sqrt, hypot, imul } = Math;
+const kernels = new TrackKernels(kernelModule());
+const sure = 0.8;
+
+/** Grain of this deviation, never twice the same; sums of four uniform numbers are nearly normal. */
+let seed = 11;
+function grain(deviation: number): number {
+  let sum = 0;
+  for (let k = 0; k < 4; k++) {
+    seed = (imul(seed, 1664525) + 1013904223) >>> 0;
+    sum += seed / 2 ** 32 - 0.5;
+  }
+  return sum * sqrt(3) * deviation;
+}
+
+function picture(level: (x: number, y: number) => number, deviation: number): Plane {
+  const plane = makePlane(140, 120);
+  plane.data.forEach(
+    (_, i) => (plane.data[i] = round(level((i % 140) + 0.5, floor(i / 140) + 0.5) + grain(deviation))),
+  );
+  return plane;
+}
+
+const near = (x: number, y: number): number =>
+  128 + 40 * sin(0.31 * x + 1.2 * sin(0.07 * y)) + 35 * sin(0.27 * y + 1.4 * sin(0.05 * x));
+const far = (x: number, y: number): number =>
+  120 + 30 * sin(0.43 * x + 0.2 * y) + 30 * sin(0.39 * y - 0.2 * x);
+
+const at = { x: 70.5, y: 60.5 };
+function follow(before: Plane, after: Plane, shape: 'shift' | 'similarity'): Fit {
+  const template = cutTemplate(kernels, before, at, { width: 41, height: 41 }, shape);
+  const area = cutArea(kernels, after, 0, 0, 140, 120, kernels.alloc(areaBytes(140, 120)));
+  return refine(kernels, template, area, translation(at.x, at.y), null) as Fit;
+}
+
+/** Where the near thing ends: it covers the far one there. */
+const borders: Record<string, (x: number, y: number) => boolean> = {
+  'left and right': (x) => x < 70.5,
+  'above and below': (_, y) => y < 60.5,
+  aslant: (x, y) => x + y < 131,
+  'in the middle': (x, y) => Math.abs(x - 70.5) < 15 && Math.abs(y - 60.5) < 15,
+};
+
+test.each(Object.keys(borders))('two depths in one box are a reason for doubt: %s', (name) => {
+  const isNear = borders[name];
+  const seen = (moved: number) => (x: number, y: number) =>
+    isNear(x - moved, y) ? near(x - moved, y) : far(x, y);
+  for (const shape of ['shift', 'similarity'] as const) {
+    const together = follow(
+      picture((x, y) => (isNear(x, y) ? near(x, y) : far(x, y)), 1),
+      picture((x, y) => (isNear(x - 1.4, y) ? near(x - 1.4, y) : far(x - 1.4, y)), 1),
+      shape,
+    );
+    expect(hypot(together.matrix[2] - at.x - 1.4, together.matrix[5] - at.y)).toBeLessThan(0.1);
+    expect(confidenceOf(together, together.score)).toBeGreaterThan(0.9);
+    // The near one goes on by 1.4 pixels, the far one stays: between them the box belongs to neither.
+    const apart = follow(picture(seen(0), 1), picture(seen(1.4), 1), shape);
+    const off = Math.min(...[0, 1.4].map((x) => hypot(apart.matrix[2] - at.x - x, apart.matrix[5] - at.y)));
+    if (off > 0.5) expect(confidenceOf(apart, apart.score)).toBeLessThan(sure);
+    expect(confidenceOf(apart, apart.score)).toBeLessThan(confidenceOf(together, together.score));
+  }
+});
+
+test('a soft band that holds one way only is not sure, whatever its grain seems to hold', () => {
+  const band = (x: number, y: number): number => 130 + 14 * sin(0.09 * y) + 0.4 * sin(0.05 * x);
+  const fit = follow(
+    picture(band, 2),
+    picture((x, y) => band(x - 0.8, y - 0.4), 2),
+    'shift',
+  );
+  expect(fit.error).toBeGreaterThan(0.25);
+  expect(confidenceOf(fit, fit.score)).toBeLessThan(sure);
+  expect(Math.abs(sin(fit.slide))).toBeLessThan(0.2);
+});
+
+/** Blocks of one parameter each way that pull as given, all held alike. */
+function blocksOf(pulls: readonly [number, number][]): Blocks {
+  const side = sqrt(pulls.length);
+  const sums = Float64Array.from(pulls.flatMap(([x, y]) => [x, y, 1, 0, 1]));
+  return { across: side, down: side, sums };
+}
+
+test('parts that pull against each other are as far apart as they pull, scatter less', () => {
+  const halves = blocksOf(Array.from({ length: 16 }, (_, i) => [i % 4 < 2 ? -0.5 : 0.5, 0]));
+  // Each side, by itself, would go half a pixel.
+  expect(partedBy(halves, 2, 0)).toBeCloseTo(0.5, 9);
+  const normal = Float64Array.of(16, 0, 0, 16);
+  // Sixteen independent pulls of half a pixel, each of a sixteenth's weight: 0.5/16·√16, by √(16/15).
+  expect(scatter(halves, normal, 2, 0)).toBeCloseTo((0.5 / 4) * sqrt(16 / 15), 9);
+  // Where one part has won, the other pulls in vain.
+  const won = blocksOf(Array.from({ length: 16 }, (_, i) => (i === 0 ? [0.3, 0.3] : [0, 0])));
+  expect(partedBy(won, 2, 0)).toBe(0);
+});
