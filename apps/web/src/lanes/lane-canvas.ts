@@ -1,8 +1,9 @@
 import { SampleState, type Samples } from '@lurn/core';
 
 /**
- * Draws one track's lane: full-height bar where it was found, paler where it was less sure; a diamond where
- * it was placed by hand; stripes where it was bridged; a cross where it was lost. Shape tells it as well as shade.
+ * Draws one track's lane: a bar where it was found, lower and paler where it was less sure; a diamond where it was
+ * placed by hand; stripes where it was bridged; a cross where it was lost. Shape tells it as well as shade. Where
+ * frames are narrower than a pixel the worst of those that share it shows.
  */
 export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: string): void {
   const ratio = window.devicePixelRatio;
@@ -12,52 +13,58 @@ export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: st
   canvas.height = height;
   const c = canvas.getContext('2d');
   if (!c) return;
-  const step = width / samples.frames;
+  const { frames, state, confidence } = samples;
+  const columns = Math.min(frames, width);
+  const step = width / columns;
   const middle = height / 2;
-  for (let k = 0; k < samples.frames; k++) {
-    const state = samples.state[k];
-    if (state === SampleState.none) continue;
-    const x = Math.round(k * step);
-    const w = Math.max(1, Math.round((k + 1) * step) - x);
-    const sure = samples.confidence[k];
-    c.fillStyle = colour;
-    if (state === SampleState.tracked) {
-      c.globalAlpha = 0.25 + 0.65 * Math.max(0, (sure - 0.5) * 2);
-      const tall = height * (0.25 + 0.35 * Math.max(0, (sure - 0.5) * 2));
-      c.fillRect(x, middle - tall / 2, w, tall);
-    } else if (state === SampleState.placed) {
-      c.globalAlpha = 0.9;
-      c.fillRect(x, middle - height * 0.3, w, height * 0.6);
-    } else if (state === SampleState.bridged && k % 2 === 0) {
-      c.globalAlpha = 0.6;
-      c.fillRect(x, middle - height * 0.1, w, height * 0.2);
+  const placed: number[] = [];
+  const lost: number[] = [];
+  c.fillStyle = colour;
+  for (let column = 0; column < columns; column++) {
+    const first = Math.floor((column * frames) / columns);
+    const end = Math.floor(((column + 1) * frames) / columns);
+    const seen = new Set<number>();
+    let sure = 1;
+    for (let k = first; k < end; k++) {
+      seen.add(state[k]);
+      if (state[k] === SampleState.tracked) sure = Math.min(sure, confidence[k]);
     }
+    const x = Math.round(column * step);
+    const w = Math.max(1, Math.round((column + 1) * step) - x);
+    const worth = Math.max(0, (sure - 0.5) * 2);
+    const bar = (share: number, alpha: number): void => {
+      c.globalAlpha = alpha;
+      c.fillRect(x, middle - (height * share) / 2, w, height * share);
+    };
+    if (seen.has(SampleState.placed)) placed.push((column + 0.5) * step);
+    if (seen.has(SampleState.lost)) lost.push((column + 0.5) * step);
+    else if (seen.has(SampleState.bridged)) {
+      if (column % 2 === 0) bar(0.2, 0.6);
+    } else if (seen.has(SampleState.tracked)) bar(0.25 + 0.35 * worth, 0.25 + 0.65 * worth);
+    else if (seen.has(SampleState.placed)) bar(0.6, 0.9);
   }
   c.globalAlpha = 1;
-  for (let k = 0; k < samples.frames; k++) {
-    const x = (k + 0.5) * step;
-    const r = 4.2 * ratio;
-    if (samples.state[k] === SampleState.placed) {
-      c.fillStyle = colour;
-      c.strokeStyle = '#10171b';
-      c.lineWidth = ratio;
-      c.beginPath();
-      c.moveTo(x, middle - r);
-      c.lineTo(x + r, middle);
-      c.lineTo(x, middle + r);
-      c.lineTo(x - r, middle);
-      c.closePath();
-      c.fill();
-      c.stroke();
-    } else if (samples.state[k] === SampleState.lost) {
-      c.strokeStyle = '#ef7a63';
-      c.lineWidth = 1.8 * ratio;
-      c.beginPath();
-      c.moveTo(x - r * 0.7, middle - r * 0.7);
-      c.lineTo(x + r * 0.7, middle + r * 0.7);
-      c.moveTo(x + r * 0.7, middle - r * 0.7);
-      c.lineTo(x - r * 0.7, middle + r * 0.7);
-      c.stroke();
-    }
+  const r = 4.2 * ratio;
+  c.strokeStyle = '#ef7a63';
+  c.lineWidth = 1.8 * ratio;
+  c.beginPath();
+  for (const x of lost) {
+    c.moveTo(x - r * 0.7, middle - r * 0.7);
+    c.lineTo(x + r * 0.7, middle + r * 0.7);
+    c.moveTo(x + r * 0.7, middle - r * 0.7);
+    c.lineTo(x - r * 0.7, middle + r * 0.7);
   }
+  c.stroke();
+  c.strokeStyle = '#10171b';
+  c.lineWidth = ratio;
+  c.beginPath();
+  for (const x of placed) {
+    c.moveTo(x, middle - r);
+    c.lineTo(x + r, middle);
+    c.lineTo(x, middle + r);
+    c.lineTo(x - r, middle);
+    c.closePath();
+  }
+  c.fill();
+  c.stroke();
 }

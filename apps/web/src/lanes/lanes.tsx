@@ -186,10 +186,17 @@ function Lane({ id }: { id: string }) {
     const element = canvas.current;
     if (!element || !samples) return;
     const draw = (): void => drawLane(element, samples, colour);
-    draw();
-    const watch = new ResizeObserver(draw);
-    watch.observe(element);
-    return () => watch.disconnect();
+    const resized = new ResizeObserver(draw);
+    // Of hundreds of lanes only those in sight are drawn.
+    const seen = new IntersectionObserver(([{ isIntersecting }]) => {
+      if (isIntersecting) resized.observe(element);
+      else resized.unobserve(element);
+    });
+    seen.observe(element);
+    return () => {
+      seen.disconnect();
+      resized.disconnect();
+    };
   }, [samples, version, colour]);
   if (!track || !samples) return null;
   const select = (): void => useEditor.setState({ selected: id });

@@ -48,6 +48,7 @@ export function Overlay({ pane, onAim }: OverlayProps) {
               sample={own.get(frame)}
               frame={frame}
               selected={track.id === selected}
+              named={track.id === selected || tracks.length <= mostNamed}
               onAim={onAim}
             />
           </g>
@@ -107,9 +108,13 @@ interface BoxProps extends OverlayProps {
   sample: Sample | null;
   frame: number;
   selected: boolean;
+  named: boolean;
 }
 
-function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
+/** Of more boxes than this only the selected one bears its name; the others tell theirs under the pointer. */
+const mostNamed = 12;
+
+function Box({ pane, track, sample, frame, selected, named, onAim }: BoxProps) {
   const [moved, setMoved] = useState<{ x: number; y: number } | null>(null);
   const [sized, setSized] = useState<Pick<TrackView, 'template' | 'search'> | null>(null);
   if (!sample && !moved) return null;
@@ -230,7 +235,9 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
         onPointerMove={move}
         onPointerUp={endMove}
         onPointerCancel={endMove}
-      />
+      >
+        <title>{track.name}</title>
+      </rect>
       <path
         d={`M${cx - 5} ${cy}H${cx + 5}M${cx} ${cy - 5}V${cy + 5}`}
         stroke={colour}
@@ -257,8 +264,8 @@ function Box({ pane, track, sample, frame, selected, onAim }: BoxProps) {
         paintOrder="stroke"
         pointerEvents="none"
       >
-        {track.name}
-        {lost ? ' · lost' : ''}
+        {named && track.name}
+        {lost && (named ? ' · lost' : 'lost')}
       </text>
       {selected &&
         !track.locked &&
