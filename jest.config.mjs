@@ -12,5 +12,5 @@ export default {
   testMatch: ['**/dist/**/*.test.js', '**/.cache/web-tests/**/*.test.js'],
   transform: {},
   testTimeout: 120_000,
-  maxWorkers: 2,
+  maxWorkers: 3,
 };

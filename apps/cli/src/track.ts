@@ -20,11 +20,12 @@ export interface TrackArguments extends FollowArguments, InputArguments {
   without: Area[];
 }
 
+const isJson = (path: string): boolean => extname(path).toLowerCase() === '.json';
+
 /** Returns what was lost on the way, a sentence each. */
 export async function track(path: string, args: TrackArguments): Promise<string[]> {
   const { out } = args;
-  const kind = extname(out ?? '').toLowerCase();
-  if (out !== undefined && kind !== '.json' && kind !== '.csv')
+  if (out !== undefined && !isJson(out) && extname(out).toLowerCase() !== '.csv')
     throw new UsageError(`--out must end in .json or .csv, not "${out}".`);
   if (args.point.length === 0 && args.suggest === undefined)
     throw new UsageError('Give at least one --point X,Y@FRAME to follow, or let --suggest N find some.');
@@ -42,10 +43,7 @@ async function trackClip(clip: Clip, args: TrackArguments, out: string | undefin
   if (points.length === 0) throw new UsageError(`Nothing on frame ${args.frame} is worth following there.`);
   const { index, tracks, losses } = await follow(clip, { ...args, points, range: args.range ?? null });
   const facts = { ...clip, frames: index.pts.length };
-  await writeFile(
-    out,
-    extname(out).toLowerCase() === '.json' ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks),
-  );
+  await writeFile(out, isJson(out) ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));
   console.log(
     `${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${out}.`,
   );

@@ -16,8 +16,8 @@ test('a long curve keeps what stands out of each column, in order', () => {
   expect(kept).toContain(54_322);
   // Nowhere is a frame farther from what is drawn than the curve moves within a column.
   const within = 100 / 3000;
-  for (let k = 0; k < 100_000; k += 7) {
-    const near = kept.filter((j) => Math.abs(j - k) <= 100);
-    expect(Math.min(...near.map((j) => Math.abs(values[j] - values[k])))).toBeLessThanOrEqual(within);
+  for (let k = 0; k < 100_000; k += 997) {
+    const near = kept.filter((j) => Math.abs(j - k) <= 100).map((j) => Math.abs(values[j] - values[k]));
+    expect(Math.min(...near)).toBeLessThanOrEqual(within);
   }
 });

@@ -1,24 +1,25 @@
 import { apply, identity, invert, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './analysis.js';
-import { areaBytes, type Area } from './area.js';
+import { plainAnalysis, type Analysis, type TrackPicture } from './analysis.js';
+import type { Area } from './area.js';
 import { confidenceOf, likeness } from './confidence.js';
 import { Lookalikes } from './lookalikes.js';
 import type { Place } from './curve.js';
-import { refine, type Exposure, type Fit } from './refine.js';
+import {
+  cutAround,
+  dropLook,
+  placesOf,
+  placesOfHalves,
+  takeLook,
+  type Look,
+  type SearchArea,
+} from './look.js';
+import { refine, type Fit } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
-import { searchTemplate, type Peak } from './search.js';
+import type { Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
-import {
-  cutTemplate,
-  freeSearchTemplate,
-  freeTemplate,
-  turnHalves,
-  turnTemplate,
-  type SearchTemplate,
-  type Template,
-} from './template.js';
+import { cutTemplate } from './template.js';
 
 export interface Size {
   width: number;
@@ -44,25 +45,8 @@ export const defaultPointOptions: PointTrackerOptions = {
   threshold: 0.5,
 };
 
-/** One look of the point: the key's own, or one taken on the way when the look had changed. */
-interface Look {
-  template: Template;
-  /** From the key's box to this one. */
-  fromKey: Mat3;
-  /** Drawn for the search as it was turned when last needed. */
-  drawn: { matrix: Mat3; search: SearchTemplate } | null;
-  exposure: Exposure | null;
-  /** The best correlation it has had; 0 before it was used. */
-  best: number;
-  /** The last few fits, and the least expected error there was, pixels. */
-  recent: Fit[];
-  exact: number;
-}
-
 /** How much correlation a peak loses for lying a whole search box away from where it was expected. */
 const farPenalty = 0.08;
-/** A template drawn for the search serves until a corner has moved by this many pixels. */
-const drawnSlack = 0.7;
 /** A look is taken anew when the correlation has fallen by this much. */
 const fallen = 0.12;
 /** Believed pixels that correlate like this still show the same thing. */
@@ -83,6 +67,8 @@ const leastBlunt = 0.08;
 const evenEnough = 0.9;
 /** Likeness at which a fit where the point was expected needs no search. */
 const asExpected = 0.9;
+/** Confidence at which what the lattice led to needs no second opinion. */
+const beyondDoubt = 0.9;
 /** Less alike than this, a part of the box may be covered. */
 const inFull = 0.82;
 /** So many frames the halves are left alone when they had nothing better to offer. */
@@ -188,9 +174,7 @@ export class PointTracker {
     const { template: size, shape, analysis } = this.options;
     const at = { x: key.x + aside.x, y: key.y + aside.y };
     const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
-    this.looks = [
-      { template, fromKey: identity, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity },
-    ];
+    this.looks = [takeLook(template, identity)];
     this.active = this.looks[0];
     this.offset = { x: key.x - template.centre.x, y: key.y - template.centre.y };
     this.keyRotation = key.rotation;
@@ -201,13 +185,14 @@ export class PointTracker {
     this.halvesAgain = 0;
     this.confirmed = null;
     this.lookalikes.forget();
-    const area = this.cutAround(picture, this.active, this.current, this.searchReach());
-    if (area) this.lookalikes.remember(this.search(this.active, area, this.current), template.centre);
+    const area = this.around(picture, this.current);
+    if (area)
+      this.lookalikes.remember(placesOf(this.kernels, this.active, area, this.current), template.centre);
   }
 
   /** Gives the templates' memory back. */
   dispose(): void {
-    for (const look of this.looks) this.drop(look);
+    for (const look of this.looks) dropLook(this.kernels, look);
     this.looks = [];
   }
 
@@ -348,11 +333,11 @@ export class PointTracker {
 
   /** Registers the look that served last where the point is expected. */
   private lookNear(picture: TrackPicture, expected: Mat3, led = false): Near | null {
-    const reach = { x: directReach, y: directReach };
-    const area = this.cutAround(picture, this.active, expected, reach);
+    const { analysis } = this.options;
+    const area = cutAround(this.kernels, picture, analysis, this.active, expected, nearReach, 'near');
     if (!area) return null;
-    const glimpse = this.glimpse(this.active, area, expected, expected, led);
-    return { area, match: glimpse && this.inFull(glimpse, area, expected) };
+    const glimpse = this.fitAt(this.active, area, expected, expected, 'lattice', led);
+    return { area, match: this.settle(glimpse, area, expected, expected, led) };
   }
 
   /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
@@ -360,8 +345,9 @@ export class PointTracker {
     if (!match || !(isGood(match) || (led && this.isConfirmed(match)))) return null;
     if (match.confidence < this.options.threshold) return null;
     if (this.frames % (led ? ledWatchInterval : watchInterval) === 0) {
-      const wide = this.cutAround(picture, this.active, expected, this.searchReach());
-      if (wide) this.lookalikes.remember(this.search(this.active, wide, expected), middleOf(match));
+      const wide = this.around(picture, expected);
+      if (wide)
+        this.lookalikes.remember(placesOf(this.kernels, this.active, wide, expected), middleOf(match));
     }
     return this.decide(match, area);
   }
@@ -375,17 +361,17 @@ export class PointTracker {
 
   /** The look that served last finds the place; of those that fit there the oldest decides. */
   private find(picture: TrackPicture, expected: Mat3, near: Near | null): Match | null {
-    const { active } = this;
+    const { active, kernels } = this;
     const direct = near?.match;
-    const wide = this.cutAround(picture, active, expected, this.searchReach());
+    const wide = this.around(picture, expected);
     if (!wide) return near && direct ? this.decide(direct, near.area) : null;
-    const peaks = this.search(active, wide, expected);
+    const peaks = placesOf(kernels, active, wide, expected);
     let searched = this.best(active, wide, peaks, expected, direct);
     // Something may be in the way: each half of the box is looked for by itself.
     const whole = [searched, direct].filter((m) => m?.credible).map((m) => m?.likeness ?? 0);
     const fruitless = whole.length > 0 && this.frames < this.halvesAgain;
     if (!fruitless && !whole.some((alike) => alike >= inFull)) {
-      const halves = this.best(active, wide, this.searchHalves(active, wide, expected), expected);
+      const halves = this.best(active, wide, placesOfHalves(kernels, active, wide, expected), expected);
       const better = halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness);
       if (better) searched = halves;
       else this.halvesAgain = this.frames + restOfHalves;
@@ -398,12 +384,19 @@ export class PointTracker {
     return this.decide(chosen, nearer && near ? near.area : wide);
   }
 
-  /** Registers the lattice of a look at a pose; null where nothing fits. */
-  private glimpse(look: Look, area: Area, pose: Mat3, expected: Mat3, close = false): Match | null {
+  /** Registers a look, its lattice or all its pixels, at a pose; null where nothing fits. */
+  private fitAt(
+    look: Look,
+    area: Area,
+    pose: Mat3,
+    expected: Mat3,
+    pixels: 'lattice' | 'all',
+    close = false,
+  ): Match | null {
     const start = multiply(pose, invert(look.fromKey));
     for (const shape of new Set([look.template.shape, 'shift' as const])) {
       const fit = refine(this.kernels, look.template, area, start, look.exposure, {
-        ...{ shape, close, sparse: true },
+        ...{ shape, close, pixels },
       });
       const straight = shape === 'shift' && look.template.shape !== 'shift';
       if (fit && (straight || this.plausible(multiply(fit.matrix, look.fromKey))))
@@ -412,15 +405,20 @@ export class PointTracker {
     return null;
   }
 
-  /** Registers all pixels of what was glimpsed. */
-  private inFull(glimpse: Match, area: Area, expected: Mat3): Match | null {
-    const { look, shape } = glimpse;
-    const { full, lattice } = look.template;
-    if (full === lattice) return glimpse;
-    const fit = refine(this.kernels, look.template, area, glimpse.fit.matrix, look.exposure, {
-      ...{ shape, glimpsed: glimpse.fit },
-    });
-    return fit && { ...this.judge(look, fit, expected), shape };
+  /**
+   * Registers all pixels: from where the lattice has led, and, where that is not as it should be, by themselves: smear
+   * leads a lattice astray.
+   */
+  private settle(glimpse: Match | null, area: Area, pose: Mat3, expected: Mat3, close = false): Match | null {
+    const { look, shape } = glimpse ?? { look: this.active, shape: this.options.shape };
+    if (look.template.full === look.template.lattice) return glimpse;
+    const { kernels } = this;
+    const { exposure, template } = look;
+    const led = glimpse && refine(kernels, template, area, pose, exposure, { shape, glimpsed: glimpse.fit });
+    const found = led && { ...this.judge(look, led, expected), shape };
+    if (found && isGood(found) && found.confidence >= beyondDoubt) return found;
+    const alone = this.fitAt(look, area, pose, expected, 'all', close);
+    return found && (!alone || rank(found) > rank(alone)) ? found : alone;
   }
 
   private judge(look: Look, fit: Fit, expected: Mat3): Match {
@@ -479,61 +477,10 @@ export class PointTracker {
     };
   }
 
-  /** The part of the picture about an expected pose, so far around; null when it lies outside. */
-  private cutAround(
-    picture: TrackPicture,
-    look: Look,
-    expected: Mat3,
-    reach: Point,
-  ): (Area & { inner: Inner }) | null {
-    const { width, height } = look.template;
-    const pose = multiply(expected, invert(look.fromKey));
-    const left = Math.floor(pose[2] / pose[8]) - (width >> 1) - reach.x;
-    const top = Math.floor(pose[5] / pose[8]) - (height >> 1) - reach.y;
-    const inner = { left: 0, top: 0, width: width + 2 * reach.x, height: height + 2 * reach.y };
-    if (left + inner.width <= 0 || top + inner.height <= 0) return null;
-    if (left >= picture.width || top >= picture.height) return null;
-    // A turned box hangs over the rectangle that its middle stays in.
-    inner.left = inner.top = Math.ceil(Math.max(width, height) * this.overhang(pose)) + 8;
-    const across = inner.width + 2 * inner.left;
-    const down = inner.height + 2 * inner.top;
-    const at = this.kernels.room(reach.x === directReach ? 'near' : 'wide', areaBytes(across, down));
+  /** The part of the picture to search about an expected pose; null when it lies outside. */
+  private around(picture: TrackPicture, expected: Mat3): SearchArea | null {
     const { analysis } = this.options;
-    return {
-      ...readArea(this.kernels, picture, analysis, left - inner.left, top - inner.top, across, down, at),
-      inner,
-    };
-  }
-
-  /** How far a turned and grown box reaches beyond an upright one, against its longer side. */
-  private overhang(pose: Mat3): number {
-    const { rotation, scale } = turnAt(pose, 0, 0, this.aspect);
-    const turned = Math.abs(Math.sin(rotation)) + Math.abs(Math.cos(rotation));
-    return Math.min(Math.max((scale * turned - 1) / 2, 0), 1.5);
-  }
-
-  /** Where in the area the look fits, as middles of its box in the picture, the best first. */
-  private search(look: Look, area: Area & { inner: Inner }, expected: Mat3): Peak[] {
-    return this.seek(this.drawn(look, multiply(expected, invert(look.fromKey))), area);
-  }
-
-  /** The two best places of each half of the box. */
-  private searchHalves(look: Look, area: Area & { inner: Inner }, expected: Mat3): Peak[] {
-    const halves = turnHalves(this.kernels, look.template, multiply(expected, invert(look.fromKey)));
-    const peaks = halves.flatMap((half) => this.seek(half, area).slice(0, 2));
-    halves.forEach((half) => freeSearchTemplate(this.kernels, half));
-    return peaks;
-  }
-
-  private seek(wanted: SearchTemplate, area: Area & { inner: Inner }): Peak[] {
-    const { width, height } = wanted.levels[wanted.levels.length - 1];
-    const x = area.left + area.inner.left + width / 2 - wanted.middle.x;
-    const y = area.top + area.inner.top + height / 2 - wanted.middle.y;
-    return searchTemplate(this.kernels, wanted, area, area.inner).map((peak) => ({
-      x: x + peak.x,
-      y: y + peak.y,
-      score: peak.score,
-    }));
+    return cutAround(this.kernels, picture, analysis, this.active, expected, this.searchReach(), 'wide');
   }
 
   /**
@@ -542,7 +489,7 @@ export class PointTracker {
    */
   private best(
     look: Look,
-    area: Area & { inner: Inner },
+    area: SearchArea,
     peaks: readonly Peak[],
     expected: Mat3,
     direct: Match | null = null,
@@ -559,26 +506,15 @@ export class PointTracker {
       return direct;
     }
     let best: Match | null = null;
+    let from = expected;
     for (const { x, y } of ranked) {
       const pose = multiply(translation(x - middle.x, y - middle.y), expected);
-      const match = this.glimpse(look, area, pose, expected);
-      if (match && (!best || rank(match) > rank(best))) best = match;
+      const match = this.fitAt(look, area, pose, expected, 'lattice');
+      if (match && (!best || rank(match) > rank(best))) [best, from] = [match, pose];
       // The first is the nearest good one; others count only where it is doubtful.
       if (best?.credible && best.likeness >= asExpected) break;
     }
-    return best && this.inFull(best, area, expected);
-  }
-
-  /** The look's template as the search needs it, drawn anew only when it has turned visibly. */
-  private drawn(look: Look, matrix: Mat3): SearchTemplate {
-    const { drawn, template } = look;
-    const slack = drawnSlack / template.reach;
-    if (drawn && [0, 1, 3, 4].every((i) => Math.abs(drawn.matrix[i] - matrix[i]) < slack))
-      return drawn.search;
-    if (drawn) freeSearchTemplate(this.kernels, drawn.search);
-    const search = turnTemplate(this.kernels, template, matrix);
-    look.drawn = { matrix, search };
-    return search;
+    return best && this.settle(best, area, from, expected);
   }
 
   /**
@@ -603,13 +539,8 @@ export class PointTracker {
     const at = { x: pose[2] / pose[8], y: pose[5] / pose[8] };
     const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
     const fromKey = multiply(translation(-template.centre.x, -template.centre.y), pose);
-    this.looks.push({ template, fromKey, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity });
-    if (this.looks.length > 1 + mostLooks) this.drop(this.looks.splice(1, 1)[0]);
-  }
-
-  private drop(look: Look): void {
-    freeTemplate(this.kernels, look.template);
-    if (look.drawn) freeSearchTemplate(this.kernels, look.drawn.search);
+    this.looks.push(takeLook(template, fromKey));
+    if (this.looks.length > 1 + mostLooks) dropLook(this.kernels, this.looks.splice(1, 1)[0]);
   }
 
   /** From one frame to the next nothing turns or grows by more than a little. */
@@ -641,18 +572,10 @@ const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + li
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;
 /** So far around the expected place, in pixels, a registration without a search may look. */
-const directReach = 6;
+const nearReach: Point = { x: 6, y: 6 };
 
 /** What was looked at where the point was expected, and what fits there. */
 interface Near {
-  area: Area & { inner: Inner };
+  area: SearchArea;
   match: Match | null;
-}
-
-/** The rectangle of an area that the template stays inside. */
-interface Inner {
-  left: number;
-  top: number;
-  width: number;
-  height: number;
 }

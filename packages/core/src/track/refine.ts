@@ -63,8 +63,8 @@ export interface RefineOptions {
   shape?: Shape;
   /** The start is known to a fraction of a pixel. */
   close?: boolean;
-  /** The template's lattice has the last word: faster, and with fewer pixels a little less exact. */
-  sparse?: boolean;
+  /** Only the template's lattice, faster and less exact, or all pixels from the start; else the one, then the other. */
+  pixels?: 'lattice' | 'all';
   /** What the lattice has found already, from which all pixels go on. */
   glimpsed?: Fit | null;
 }
@@ -82,7 +82,7 @@ export function refine(
   area: Area,
   start: Mat3,
   known: Exposure | null,
-  { shape = template.shape, close = false, sparse = false, glimpsed = null }: RefineOptions = {},
+  { shape = template.shape, close = false, pixels, glimpsed = null }: RefineOptions = {},
 ): Fit | null {
   const { full, lattice, mean, reach, aspect } = template;
   const n = exposureRows + parameterCount[shape];
@@ -105,16 +105,16 @@ export function refine(
       ...[Number(closely), Number(sameLight), enough, seen, weight, sums, scratch, normalAt],
     ) === 1;
   const first = close && known !== null;
-  if (lattice === full) {
+  if (lattice === full || pixels === 'all') {
     if (!walk(full, first, false, settled)) return null;
   } else {
     if (!glimpsed && !walk(lattice, first, false, settledOnLattice)) return null;
-    if (!sparse && !walk(full, true, true, settled)) return null;
+    if (pixels !== 'lattice' && !walk(full, true, true, settled)) return null;
   }
 
-  const grid = sparse ? lattice : full;
+  const grid = pixels === 'lattice' ? lattice : full;
   const { width, height, count, level, descent } = grid;
-  const pixels = width * height;
+  const size = width * height;
   const found = [...kernels.takeDoubles(pose, 9)] as unknown as Mat3;
   const matrix = multiply(translation(area.left, area.top), found);
   const [gain, bias, residual, variance, gathered] = kernels.takeDoubles(light, 5);
@@ -139,7 +139,7 @@ export function refine(
   const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
   const { least, slide } = weakest(normal, n, gathered * grain);
   const doubtful = gathered * template.falseSlope > grainy * least;
-  const proven = (): number => heldAlong(slide) - lucky * Math.sqrt(pixels) * variance;
+  const proven = (): number => heldAlong(slide) - lucky * Math.sqrt(size) * variance;
   const held = doubtful ? Math.min(least, proven()) : least;
   const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
   const error = Math.max(bound, scatter(blocks, normal, n, exposureRows));
@@ -154,7 +154,7 @@ export function refine(
     return spread > 1e-6 ? (ls - (l * s) / total) / Math.sqrt(spread) : 0;
   };
   const trusted = correlation(weight);
-  const believed = kernels.double(sums, 0) / pixels;
+  const believed = kernels.double(sums, 0) / size;
   const [x, y] = [exposureRows, exposureRows + 1];
   const gripped = (normal[x * n + x] + normal[y * n + y]) / grid.energy;
   const share = Math.min(believed, gripped);
