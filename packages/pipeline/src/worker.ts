@@ -1,13 +1,43 @@
+import { defaultFollowOptions, Samples, SampleState } from '@lurn/core';
 import { CancelledError, MediaError, useCores } from '@lurn/media';
 import { exportMovie } from './export-movie.js';
+import { LegWalkers } from './legs.js';
+import { asPicture, pictureFormat } from './track-picture.js';
 import { FrameCache } from './frame-cache.js';
 import { unpackSamples } from './packed-samples.js';
 import { judge, suggest } from './suggest.js';
-import type { TaskCall, TaskEnd, TaskNews } from './tasks.js';
+import type { TaskCall, TaskEnd, TaskNews, WarmTask } from './tasks.js';
 import { trackClip } from './track-clip.js';
 
 const newsInterval = 100;
 const atHand = new FrameCache();
+/** The tracker is practised for so many turns, with a picture so many frames on among them. */
+const turns = 12;
+const ahead = 12;
+
+let practised = false;
+
+/** Gets frames about the playhead ready, and once the tracker itself: code that never ran is slow at first. */
+async function warm({ clip, index, frame }: WarmTask): Promise<void> {
+  await atHand.warm(clip, index, frame, 'luma');
+  if (practised) return;
+  practised = true;
+  const frames = index.pts.length;
+  // Pictures far apart by turns, so that a point is not only followed but looked for.
+  const far = Math.min(frame + ahead, frames - 1);
+  const format = pictureFormat(clip, 'luma');
+  const path = new Samples(frames + turns);
+  const middle = { x: clip.width / 2, y: clip.height / 2, rotation: 0, scale: 1, confidence: 1 };
+  path.set(frame, { ...middle, state: SampleState.placed });
+  const walkers = new LegWalkers();
+  const leg = { run: 0, start: frame, end: frame + turns };
+  const options = { ...defaultFollowOptions, below: 'mark' as const };
+  walkers.begin(1, [{ leg, subject: { path, options, offsets: [] } }]);
+  for (let turn = 0; turn < turns; turn++) {
+    const data = await atHand.get(clip, index, turn % 3 === 2 ? far : frame, 'luma');
+    walkers.look(asPicture(data, format), frame + turn);
+  }
+}
 
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */
 export default async function work({ task, port, cores }: TaskCall): Promise<void> {
@@ -26,7 +56,7 @@ export default async function work({ task, port, cores }: TaskCall): Promise<voi
     if (task.kind === 'export') await exportMovie({ ...task, onProgress, signal });
     else if (task.kind === 'suggest') tell({ suggestions: await suggest(task, signal) });
     else if (task.kind === 'judge') tell({ score: await judge(task, atHand) });
-    else if (task.kind === 'warm') await atHand.warm(task.clip, task.index, task.frame, 'luma');
+    else if (task.kind === 'warm') await warm(task);
     else {
       const runs = task.runs.map((run) => ({ ...run, samples: unpackSamples(run.samples) }));
       const read = task.step ? atHand.read : undefined;
