@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
+import { startFfmpeg } from '@lurn/media';
 import { newProject, openUploaded, type TrackFile } from '../editor';
 import { clipPath, rms, Truth } from '../truth';
 
@@ -86,7 +87,9 @@ test('a covered stretch is bridged, a slip is flagged, a key mends it', async ({
 test('points are suggested where they may be, scored under the pointer, and filled in by hand', async ({
   page,
 }) => {
-  const editor = await openUploaded(page, await newProject(page, 'Suggesting'), clipPath('quay'));
+  const path = test.info().outputPath('quay.mp4');
+  await startFfmpeg(['-i', clipPath('quay'), '-t', '1.5', '-c', 'copy', '-y', path]).done;
+  const editor = await openUploaded(page, await newProject(page, 'Suggesting'), path);
   const corner = await editor.onScreen(0, 0);
   const middle = await editor.onScreen(960, 1079);
   await page.getByRole('button', { name: 'Suggest' }).click();
