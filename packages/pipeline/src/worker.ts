@@ -11,9 +11,9 @@ import { trackClip } from './track-clip.js';
 
 const newsInterval = 100;
 const atHand = new FrameCache();
-/** The tracker is practised for so many turns, with a picture so many frames on among them. */
+/** The tracker is practised for so many turns, some of them with the picture so many rows lower. */
 const turns = 12;
-const ahead = 12;
+const jump = 40;
 
 let practised = false;
 
@@ -22,21 +22,21 @@ async function warm({ clip, index, frame }: WarmTask): Promise<void> {
   await atHand.warm(clip, index, frame, 'luma');
   if (practised) return;
   practised = true;
-  const frames = index.pts.length;
-  // Pictures far apart by turns, so that a point is not only followed but looked for.
-  const far = Math.min(frame + ahead, frames - 1);
+  // The same picture moved down by turns, so that a point is not only followed but looked for.
+  const still = await atHand.get(clip, index, frame, 'luma');
+  const moved = new Uint8Array(still.length);
+  const down = clip.width * Math.min(jump, clip.height >> 1);
+  moved.set(still.subarray(0, still.length - down), down);
   const format = pictureFormat(clip, 'luma');
-  const path = new Samples(frames + turns);
+  const path = new Samples(index.pts.length + turns);
   const middle = { x: clip.width / 2, y: clip.height / 2, rotation: 0, scale: 1, confidence: 1 };
   path.set(frame, { ...middle, state: SampleState.placed });
   const walkers = new LegWalkers();
   const leg = { run: 0, start: frame, end: frame + turns };
   const options = { ...defaultFollowOptions, below: 'mark' as const };
   walkers.begin(1, [{ leg, subject: { path, options, offsets: [] } }]);
-  for (let turn = 0; turn < turns; turn++) {
-    const data = await atHand.get(clip, index, turn % 3 === 2 ? far : frame, 'luma');
-    walkers.look(asPicture(data, format), frame + turn);
-  }
+  for (let turn = 0; turn < turns; turn++)
+    walkers.look(asPicture(turn % 3 === 2 ? moved : still, format), frame + turn);
 }
 
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */

@@ -64,7 +64,7 @@ export class ReadingService {
   async take(projectId: string, file: Incoming, rate?: string, id: string = randomUUID()): Promise<void> {
     try {
       await this.requireProject(projectId);
-      if (await this.taken(id)) return;
+      if (await this.isTaken(id)) return;
       if (await isZip(file.path)) await this.takeZip(projectId, file, rate, id);
       else await this.add(projectId, id, file);
     } catch (error) {
@@ -278,8 +278,12 @@ export class ReadingService {
 
   /** The clip of this id, if it is there already. */
   async taken(id: string): Promise<ClipCard | null> {
-    const [row] = await this.database.select().from(clips).where(eq(clips.id, id));
-    return row ? this.clips.cardOf(id) : null;
+    return (await this.isTaken(id)) ? this.clips.cardOf(id) : null;
+  }
+
+  private async isTaken(id: string): Promise<boolean> {
+    const found = await this.database.select({ id: clips.id }).from(clips).where(eq(clips.id, id));
+    return found.length > 0;
   }
 
   private async requireProject(id: string): Promise<void> {

@@ -47,7 +47,7 @@ export interface SearchArea extends Area {
 }
 
 /** Where the look's own box lies when the key's lies at `pose`. */
-const ownPose = ({ fromKey }: Look, pose: Mat3): Mat3 => multiply(pose, invert(fromKey));
+export const ownPose = ({ fromKey }: Look, pose: Mat3): Mat3 => multiply(pose, invert(fromKey));
 
 /** The part of the picture about a pose of the key's box, so far around, in a room; null when it lies outside. */
 export function cutAround(

@@ -1,4 +1,4 @@
-import { apply, identity, invert, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
+import { apply, identity, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from './analysis.js';
 import type { Area } from './area.js';
@@ -8,6 +8,7 @@ import type { Place } from './curve.js';
 import {
   cutAround,
   dropLook,
+  ownPose,
   placesOf,
   placesOfHalves,
   takeLook,
@@ -393,7 +394,7 @@ export class PointTracker {
     pixels: 'lattice' | 'all',
     close = false,
   ): Match | null {
-    const start = multiply(pose, invert(look.fromKey));
+    const start = ownPose(look, pose);
     for (const shape of new Set([look.template.shape, 'shift' as const])) {
       const fit = refine(this.kernels, look.template, area, start, look.exposure, {
         ...{ shape, close, pixels },
@@ -456,7 +457,7 @@ export class PointTracker {
     if (looks.length === 1) return found;
     const fits = looks.map((look) => {
       if (look === found.look) return found;
-      const start = multiply(found.pose, invert(look.fromKey));
+      const start = ownPose(look, found.pose);
       const fit = refine(kernels, look.template, area, start, look.exposure);
       if (!fit || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
       return { ...found, ...this.judge(look, fit, found.pose), doubt: found.doubt };
@@ -494,7 +495,7 @@ export class PointTracker {
     expected: Mat3,
     direct: Match | null = null,
   ): Match | null {
-    const turned = multiply(expected, invert(look.fromKey));
+    const turned = ownPose(look, expected);
     const middle = { x: turned[2] / turned[8], y: turned[5] / turned[8] };
     const reach = this.searchReach();
     const worth = ({ x, y, score }: Peak): number =>

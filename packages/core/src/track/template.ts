@@ -50,8 +50,6 @@ export interface Template {
   /** The box with a margin, from which turned copies are drawn. */
   surround: Area;
   margin: number;
-  /** Where its memory begins. */
-  at: number;
   bytes: number;
 }
 
@@ -155,7 +153,6 @@ export function cutTemplate(
     lattice: spacing === 1 ? full : thin(kernels, full, rows, thinned),
     surround,
     margin,
-    at: level,
     bytes,
   };
 }
@@ -284,8 +281,8 @@ function noiseVariance(
   return sigma * sigma;
 }
 
-export const freeTemplate = (kernels: TrackKernels, template: Template): void =>
-  kernels.free(template.at, template.bytes);
+export const freeTemplate = (kernels: TrackKernels, { full, bytes }: Template): void =>
+  kernels.free(full.level, bytes);
 
 /** Where of the box a search template was taken: the middle of its part, picture pixels from the box's middle. */
 export interface SearchTemplate {
