@@ -1,4 +1,5 @@
-import { gather, medianResidual, moments, samplePatch } from './registration';
+import { gather, medianResidual, moments } from './registration';
+import { samplePatch } from './sampling';
 
 // The way of a registration from its start to where the template fits: inverse-compositional Gauss-Newton
 // (Baker & Matthews 2004) with gain and bias solved beside the motion, and Cauchy weights so that a covered part
@@ -12,7 +13,7 @@ import { gather, medianResidual, moments, samplePatch } from './registration';
 /** Steps shorter than this, in pixels at the box's corner, and it looks closer. */
 // @ts-ignore: decorator
 @inline const nearly: f64 = 0.1;
-/** No step need be shorter than this share of the error that is to be expected anyway. */
+/** Nor need it come closer than this share of the error that is to be expected anyway. */
 // @ts-ignore: decorator
 @inline const pointless: f64 = 0.1;
 /** After so many steps it looks closer all the same; after so many closer ones they must shrink. */
@@ -41,6 +42,11 @@ import { gather, medianResidual, moments, samplePatch } from './registration';
 /** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
 // @ts-ignore: decorator
 @inline const deflation: f64 = 4;
+/** Near the end steps fall short by a sixth or more, and this share of one is usually left after it. */
+// @ts-ignore: decorator
+@inline const usualStride: f64 = 1.2;
+// @ts-ignore: decorator
+@inline const unfinished: f64 = 0.25;
 /** The longest leap ahead, in steps. */
 // @ts-ignore: decorator
 @inline const longestLeap: f64 = 8;
@@ -182,7 +188,9 @@ function expectedError(normal: usize, n: i32, variance: f64): f64 {
  * box to the plane's corner-origin pixels: the start, and then where it fits. `light` is f64 gain, bias, residual:
  * the exposure known before, with gain 0 when none is; then what was found, with the variance of the weighted
  * residuals and the sum of weights that `normal` was gathered with after it. Residuals above `most` grey levels are
- * something in the way. `close` begins with fine sampling, `sameLight` with the known exposure unseen; steps shorter than `enough` pixels end the way.
+ * something in the way. `close` begins with fine sampling, `sameLight` with the known exposure unseen; with
+ * `sameMatrix` the matrix that `normal` holds serves all the way, gathered with the sum of weights that `light` tells.
+ * It ends where less than `enough` pixels are likely to be left.
  * `seen` and `weight` have room for `count` floats, `sums` for 80 f64, `scratch` for 4 kB, `normal` for n·n f64.
  * Returns 1, or 0 when it does not settle near its start or less than half of the box lies in the picture.
  */
@@ -209,6 +217,7 @@ export function descend(
   most: f64,
   close: bool,
   sameLight: bool,
+  sameMatrix: bool,
   enough: f64,
   seen: usize,
   weight: usize,
@@ -225,7 +234,7 @@ export function descend(
   let residual = 0.0;
   let spread = 0.0;
   let variance = 0.0;
-  let gathered = 1.0;
+  let gathered = sameMatrix ? at(light, 4) : 1.0;
   let hasLast = false;
   let fine = close;
   let closer = 0;
@@ -288,7 +297,7 @@ export function descend(
       spread = next;
     }
     // The matrix changes little on the way: it is gathered at the start, and again when looking closer.
-    const whole = iteration == 0 || (fine && !hasLast) ? 1 : 0;
+    const whole = !sameMatrix && (iteration == 0 || (fine && !hasLast)) ? 1 : 0;
     const slack = fine ? fineSlack : coarseSlack;
     gather(
       descent,
@@ -324,12 +333,12 @@ export function descend(
     const x = at(step, exposureRows);
     const y = at(step, exposureRows + 1);
     moved = sqrt(x * x + y * y) + sqrt(others) / 3;
-    const ahead = stretch == 1 && hasLast && held ? farAhead(n) : 1;
+    const leap = stretch == usualStride && hasLast && held ? farAhead(n) : 1;
     if (fine) {
       memory.copy(last, step, n << 3);
       hasLast = true;
     }
-    stretch = ahead;
+    stretch = fine ? usualStride * leap : 1;
     for (let i = 0; i < n; i++) put(step, i, at(step, i) * stretch);
 
     // The template moved by the step; the picture's motion takes the inverse of that.
@@ -340,7 +349,7 @@ export function descend(
     const awayY = at(pose, 5) - startY;
     const size = abs(at(pose, 0) * at(pose, 4) - at(pose, 1) * at(pose, 3));
     if (!(awayX * awayX + awayY * awayY < leash * leash && size > 0.04 && size < 25 && gain > leastGain)) return 0;
-    if (held && moved * stretch < max(enough, pointless * expectedError(normal, n, variance))) break;
+    if (held && unfinished * moved * leap < max(enough, pointless * expectedError(normal, n, variance))) break;
     if (fine && ++closer > mostAimless && moved > shrinking * before) break;
     if (moved < nearly || iteration + 1 == mostCoarse) fine = true;
   }

@@ -1,5 +1,7 @@
+import { eightCubic, eightLinear } from './eight';
+
 // Resampling of one plane, of 8 or of more bits. Pointers only: the caller owns the memory, which several threads share.
-// The picture is made eight pixels at a time where a small turn lets sixteen bytes a row hold every tap
+// The picture is made eight pixels at a time where a small turn lets sixteen bytes a row hold every tap of four
 // (Catmull-Rom or linear weights in 2.14 fixed point, multiplied in pairs); borders, large turns and
 // perspective go the general way, pixel by pixel.
 
@@ -82,211 +84,6 @@ function sampleAny(src: usize, width: i32, height: i32, stride: i32, u: f64, v: 
   return <u8>weighed(r0, r1, r2, r3, wx, wy, 255);
 }
 
-// @ts-ignore: decorator
-@inline
-function square(t: v128): v128 {
-  return i16x8.q15mulr_sat_s(t, t);
-}
-
-/** Sums of two neighbouring taps for four pixels, 2.14 fixed point. */
-// @ts-ignore: decorator
-@inline
-function pairSums(bytes: v128, at: v128, weights: v128): v128 {
-  return i32x4.dot_i16x8_s(i8x16.swizzle(bytes, at), weights);
-}
-
-/** One source row resampled for eight pixels by four taps; 10.6 fixed point. */
-// @ts-ignore: decorator
-@inline
-function cubicRow(at: usize, a: v128, b: v128, c: v128, d: v128, wa: v128, wb: v128, wc: v128, wd: v128): v128 {
-  const bytes = v128.load(at);
-  const half = i32x4.splat(128);
-  const low = i32x4.add(i32x4.add(pairSums(bytes, a, wa), pairSums(bytes, b, wb)), half);
-  const high = i32x4.add(i32x4.add(pairSums(bytes, c, wc), pairSums(bytes, d, wd)), half);
-  return i16x8.narrow_i32x4_s(i32x4.shr_s(low, 8), i32x4.shr_s(high, 8));
-}
-
-/** The same by two taps. */
-// @ts-ignore: decorator
-@inline
-function linearRow(at: usize, a: v128, c: v128, wa: v128, wc: v128): v128 {
-  const bytes = v128.load(at);
-  const half = i32x4.splat(128);
-  const low = i32x4.add(pairSums(bytes, a, wa), half);
-  const high = i32x4.add(pairSums(bytes, c, wc), half);
-  return i16x8.narrow_i32x4_s(i32x4.shr_s(low, 8), i32x4.shr_s(high, 8));
-}
-
-// @ts-ignore: decorator
-@inline
-function interleaveLow(a: v128, b: v128): v128 {
-  return v128.shuffle<i16>(a, b, 0, 8, 1, 9, 2, 10, 3, 11);
-}
-
-// @ts-ignore: decorator
-@inline
-function interleaveHigh(a: v128, b: v128): v128 {
-  return v128.shuffle<i16>(a, b, 4, 12, 5, 13, 6, 14, 7, 15);
-}
-
-/** Two rows times their weights, for the low and high four pixels: added to the sums so far. */
-// @ts-ignore: decorator
-@inline
-function addLow(sum: v128, r: v128, s: v128, wr: v128, ws: v128): v128 {
-  return i32x4.add(sum, i32x4.dot_i16x8_s(interleaveLow(r, s), interleaveLow(wr, ws)));
-}
-
-// @ts-ignore: decorator
-@inline
-function addHigh(sum: v128, r: v128, s: v128, wr: v128, ws: v128): v128 {
-  return i32x4.add(sum, i32x4.dot_i16x8_s(interleaveHigh(r, s), interleaveHigh(wr, ws)));
-}
-
-/** Rounds 10.20 fixed point to eight bytes. */
-// @ts-ignore: decorator
-@inline
-function storeEight(dst: usize, low: v128, high: v128): void {
-  const words = i16x8.narrow_i32x4_s(i32x4.shr_s(low, 20), i32x4.shr_s(high, 20));
-  v128.store64_lane(dst, i8x16.narrow_i16x8_u(words, words), 0);
-}
-
-// Positions are 16.16; `u` and `v` point at the pixel index (corner origin less a half).
-function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, du: i32, dv: i32): void {
-  const lanes = i32x4(0, 1, 2, 3);
-  const uLow = i32x4.add(i32x4.splat(u), i32x4.mul(i32x4.splat(du), lanes));
-  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
-  const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
-  const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
-  const fraction = i32x4.splat(0xffff);
-  const one = i16x8.splat(16384);
-
-  const base = u >> 16;
-  const spread = i32x4.splat(0x00010001);
-  const first = i32x4.splat(<i32>0x80018000);
-  const second = i32x4.splat(<i32>0x80038002);
-  const iLow = i32x4.mul(i32x4.sub(i32x4.shr_s(uLow, 16), i32x4.splat(base)), spread);
-  const iHigh = i32x4.mul(i32x4.sub(i32x4.shr_s(uHigh, 16), i32x4.splat(base)), spread);
-  const a = i32x4.add(iLow, first);
-  const b = i32x4.add(iLow, second);
-  const c = i32x4.add(iHigh, first);
-  const d = i32x4.add(iHigh, second);
-
-  const t = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(uLow, fraction), 1),
-    i32x4.shr_u(v128.and(uHigh, fraction), 1),
-  );
-  const t2 = square(t);
-  const t3 = i16x8.q15mulr_sat_s(t2, t);
-  // In 2.14: the halves of the 1.15 numbers.
-  const h1 = i16x8.shr_s(t, 1);
-  const h2 = i16x8.shr_s(t2, 1);
-  const h3 = i16x8.shr_s(t3, 1);
-  const w3 = i16x8.shr_s(i16x8.sub(h3, h2), 1);
-  const w0 = i16x8.sub(h2, i16x8.shr_s(i16x8.add(h3, h1), 1));
-  const w2 = i16x8.add(i16x8.shl(h2, 1), i16x8.shr_s(i16x8.sub(h1, i16x8.add(i16x8.add(h3, h3), h3)), 1));
-  const w1 = i16x8.sub(i16x8.sub(i16x8.sub(one, w0), w2), w3);
-  const wa = interleaveLow(w0, w1);
-  const wb = interleaveLow(w2, w3);
-  const wc = interleaveHigh(w0, w1);
-  const wd = interleaveHigh(w2, w3);
-
-  const last = v + 7 * dv;
-  const top = min(v, last) >> 16;
-  const at = src + (top - 1) * stride + (base - 1);
-  const r0 = cubicRow(at, a, b, c, d, wa, wb, wc, wd);
-  const r1 = cubicRow(at + stride, a, b, c, d, wa, wb, wc, wd);
-  const r2 = cubicRow(at + 2 * stride, a, b, c, d, wa, wb, wc, wd);
-  const r3 = cubicRow(at + 3 * stride, a, b, c, d, wa, wb, wc, wd);
-
-  const s = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(vLow, fraction), 1),
-    i32x4.shr_u(v128.and(vHigh, fraction), 1),
-  );
-  const s2 = square(s);
-  const s3 = i16x8.q15mulr_sat_s(s2, s);
-  const g1 = i16x8.shr_s(s, 1);
-  const g2 = i16x8.shr_s(s2, 1);
-  const g3 = i16x8.shr_s(s3, 1);
-  let v3 = i16x8.shr_s(i16x8.sub(g3, g2), 1);
-  let v0 = i16x8.sub(g2, i16x8.shr_s(i16x8.add(g3, g1), 1));
-  let v2 = i16x8.add(i16x8.shl(g2, 1), i16x8.shr_s(i16x8.sub(g1, i16x8.add(i16x8.add(g3, g3), g3)), 1));
-  let v1 = i16x8.sub(i16x8.sub(i16x8.sub(one, v0), v2), v3);
-
-  const half = i32x4.splat(1 << 19);
-  let low = half;
-  let high = half;
-  if (v >> 16 != last >> 16) {
-    // Some of the eight lie in the next row: they take each weight one row further down.
-    const down = i16x8.narrow_i32x4_s(
-      i32x4.gt_s(i32x4.shr_s(vLow, 16), i32x4.splat(top)),
-      i32x4.gt_s(i32x4.shr_s(vHigh, 16), i32x4.splat(top)),
-    );
-    const r4 = cubicRow(at + 4 * stride, a, b, c, d, wa, wb, wc, wd);
-    const none = i16x8.splat(0);
-    const v4 = v128.and(v3, down);
-    v3 = v128.bitselect(v2, v3, down);
-    v2 = v128.bitselect(v1, v2, down);
-    v1 = v128.bitselect(v0, v1, down);
-    v0 = v128.andnot(v0, down);
-    low = addLow(low, r4, none, v4, none);
-    high = addHigh(high, r4, none, v4, none);
-  }
-  low = addLow(addLow(low, r0, r1, v0, v1), r2, r3, v2, v3);
-  high = addHigh(addHigh(high, r0, r1, v0, v1), r2, r3, v2, v3);
-  storeEight(dst, low, high);
-}
-
-function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32, du: i32, dv: i32): void {
-  const lanes = i32x4(0, 1, 2, 3);
-  const uLow = i32x4.add(i32x4.splat(u), i32x4.mul(i32x4.splat(du), lanes));
-  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
-  const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
-  const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
-  const fraction = i32x4.splat(0xffff);
-  const one = i16x8.splat(16384);
-
-  const base = u >> 16;
-  const spread = i32x4.splat(0x00010001);
-  const first = i32x4.splat(<i32>0x80018000);
-  const a = i32x4.add(i32x4.mul(i32x4.sub(i32x4.shr_s(uLow, 16), i32x4.splat(base)), spread), first);
-  const c = i32x4.add(i32x4.mul(i32x4.sub(i32x4.shr_s(uHigh, 16), i32x4.splat(base)), spread), first);
-  const t = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(uLow, fraction), 2),
-    i32x4.shr_u(v128.and(uHigh, fraction), 2),
-  );
-  const rest = i16x8.sub(one, t);
-  const wa = interleaveLow(rest, t);
-  const wc = interleaveHigh(rest, t);
-
-  const last = v + 7 * dv;
-  const top = min(v, last) >> 16;
-  const at = src + top * stride + base;
-  const r0 = linearRow(at, a, c, wa, wc);
-  const r1 = linearRow(at + stride, a, c, wa, wc);
-  let v1 = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(vLow, fraction), 2),
-    i32x4.shr_u(v128.and(vHigh, fraction), 2),
-  );
-  let v0 = i16x8.sub(one, v1);
-  const half = i32x4.splat(1 << 19);
-  let low = half;
-  let high = half;
-  if (v >> 16 != last >> 16) {
-    const down = i16x8.narrow_i32x4_s(
-      i32x4.gt_s(i32x4.shr_s(vLow, 16), i32x4.splat(top)),
-      i32x4.gt_s(i32x4.shr_s(vHigh, 16), i32x4.splat(top)),
-    );
-    const r2 = linearRow(at + 2 * stride, a, c, wa, wc);
-    const none = i16x8.splat(0);
-    const v2 = v128.and(v1, down);
-    v1 = v128.bitselect(v0, v1, down);
-    v0 = v128.andnot(v0, down);
-    low = addLow(low, r2, none, v2, none);
-    high = addHigh(high, r2, none, v2, none);
-  }
-  storeEight(dst, addLow(low, r0, r1, v0, v1), addHigh(high, r0, r1, v0, v1));
-}
-
 /**
  * Makes rows `rowFrom` up to `rowTo` of a plane: each pixel's centre goes through m (source from
  * destination, corner origin), what lands outside left..bottom becomes `fill`.
@@ -298,7 +95,7 @@ export function warpPlane(
   m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
 ): void {
   const affine = m6 == 0.0 && m7 == 0.0 && m8 == 1.0;
-  const quick = affine && m0 > 0.0 && m0 < 1.5 && Math.abs(m3) < 0.14 && max(width, height) < 16384;
+  const quick = affine && m0 > 0.0 && m0 < 3.9 && Math.abs(m3) < 0.14 && max(width, height) < 16384;
   const before = cubic ? 1 : 0;
   const after = cubic ? 2 : 1;
   const du = <i32>Math.round(m0 * 65536.0);
@@ -327,8 +124,8 @@ export function warpPlane(
           u0 >> 16 >= before && (u7 >> 16) + after < width &&
           firstRow >= before && lastRow + after < height
         ) {
-          if (cubic) eightCubic(src, stride, row + x, u0, v0, du, dv);
-          else eightLinear(src, stride, row + x, u0, v0, du, dv);
+          if (cubic) eightCubic(src, stride, row + x, u0, v0, du, dv, false);
+          else eightLinear(src, stride, row + x, u0, v0, du, dv, false);
         } else {
           for (let i = x; i < x + 8; i++) {
             const cx = <f64>i + 0.5;

@@ -7,7 +7,7 @@ import { parameterCount, shapes } from '../track/shape.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { correlate, halvePlane, quantise } from './plain/correlation.js';
 import { cornerScore, flow as plainFlow } from './plain/flow.js';
-import { descend } from './plain/descent.js';
+import { descend, type Going } from './plain/descent.js';
 import { blockSums, gather, medianResidual, moments, samplePatch } from './plain/registration.js';
 import { TrackKernels } from './track-kernels.js';
 
@@ -164,7 +164,7 @@ test.each(['linear', 'cubic'] as const)('%s sampling under a box', (interpolatio
       let edge = 0;
       wanted.forEach((level, i) => {
         if (Number.isNaN(level) !== Number.isNaN(seen[i])) edge++;
-        else if (level === level) expect(abs(level - seen[i])).toBeLessThan(0.02);
+        else if (level === level) expect(abs(level - seen[i])).toBeLessThan(0.06);
       });
       expect(edge).toBeLessThanOrEqual(2);
     }),
@@ -382,9 +382,10 @@ test('the way from a start to where a template fits', () => {
         sparse: fc.boolean(),
         light: fc.constantFrom(null, { gain: 0.9, bias: 120 }),
         close: fc.boolean(),
+        again: fc.boolean(),
         at: fc.constantFrom(60.5, 12.5),
       }),
-      ({ seed, dx, dy, size, shape, aspect, sparse, light, close, at }) => {
+      ({ seed, dx, dy, size, shape, aspect, sparse, light, close, again, at }) => {
         const before = { ...softPicture(seed, 120, 96, 0, 0), pixelAspect: aspect };
         const after = softPicture(seed, 120, 96, dx, dy);
         const box = { width: size, height: size };
@@ -395,23 +396,39 @@ test('the way from a start to where a template fits', () => {
         const { mean, reach } = template;
         const start: Mat3 = [1, 0, at, 0, 1, 48.5, 0, 0, 1];
         const bounds = { left: 2, top: 2, right: 118, bottom: 94 };
-        const how = { most: Infinity, close: close && light !== null, sameLight: false, enough: 0.015 };
         const [pose, lightAt, sums, scratch, normal] = [72, 40, 640, 4096, 8 * n * n].map((bytes) =>
           kernels.alloc(bytes),
         );
         const [seen, weight] = [kernels.alloc(4 * count), kernels.alloc(4 * count)];
-        kernels.putDoubles(pose, start);
-        kernels.putDoubles(lightAt, [light?.gain ?? 0, light?.bias ?? 0]);
-        const ended = kernels.descend(
-          ...[grid.descent, grid.level, n, count, width, height, spacing, mean],
-          ...[shapes.indexOf(shape), reach, aspect, put(after.data), after.stride],
-          ...[bounds.left, bounds.top, bounds.right, bounds.bottom, pose, lightAt],
-          ...[how.most, Number(how.close), 0, how.enough, seen, weight, sums, scratch, normal],
-        );
         const copy = {
           descent: kernels.floats(grid.descent, n * count).slice(),
           level: kernels.floats(grid.level, count).slice(),
         };
+        // As it would be had the template fitted itself, every pixel believed.
+        const itself = gather(copy.descent, n, copy.level, copy.level, {
+          gain: 1,
+          bias: 0,
+          spread: 1,
+          slack: 0,
+        });
+        const whole = Float64Array.from({ length: n * n }, (_, i) => {
+          const [j, k] = [Math.min(floor(i / n), i % n), max(floor(i / n), i % n)];
+          return itself.normal[j * n - (j * (j + 1)) / 2 + k];
+        });
+        const how: Going = {
+          ...{ most: Infinity, close: close && light !== null, sameLight: false, enough: 0.015 },
+          matrix: again ? { normal: whole, gathered: itself.weight } : undefined,
+        };
+        kernels.putDoubles(pose, start);
+        kernels.putDoubles(lightAt, [light?.gain ?? 0, light?.bias ?? 0, 0, 0, itself.weight]);
+        kernels.putDoubles(normal, whole);
+        const ended = kernels.descend(
+          ...[grid.descent, grid.level, n, count, width, height, spacing, mean],
+          ...[shapes.indexOf(shape), reach, aspect, put(after.data), after.stride],
+          ...[bounds.left, bounds.top, bounds.right, bounds.bottom, pose, lightAt],
+          ...[how.most, Number(how.close), 0, Number(again), how.enough],
+          ...[seen, weight, sums, scratch, normal],
+        );
         const wanted = descend(
           { ...copy, n, width, height, spacing, mean, shape, reach, aspect },
           ...[after, bounds, start, light, how],

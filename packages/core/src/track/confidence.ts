@@ -1,3 +1,4 @@
+import type { Exactness } from './exactness.js';
 import type { Fit } from './refine.js';
 
 /**
@@ -16,17 +17,19 @@ const likenessSlope = 0.07;
 /** Where less of the box than this shows what the template shows, to within the noise, it may be something else. */
 const wantedShare = 0.72;
 
+type Resemblance = Pick<Fit, 'score' | 'trusted' | 'share'>;
+
 /**
  * How much a fit is like what the template has been like at its best, 1 when just so. What is believed of a
  * partly covered box counts by the share that is left.
  */
-export const likeness = (fit: Fit, best: number): number =>
+export const likeness = (fit: Resemblance, best: number): number =>
   Math.max(fit.score, fit.trusted * Math.sqrt(Math.min(fit.share / usualShare, 1)) - 0.04) / best;
 
 /** Cauchy weights of a normal distribution of residuals leave so much of the box. */
 const usualShare = 0.88;
 
-export function confidenceOf(fit: Fit, best: number): number {
+export function confidenceOf(fit: Resemblance & Exactness, best: number): number {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
   const exact = 1 / (1 + (fit.error / halfError) ** 2);
   const whole = Math.max(1 / (1 + (fit.parted / halfParted) ** 2), leastParted);

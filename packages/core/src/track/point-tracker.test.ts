@@ -99,6 +99,30 @@ test('a box that leaves the picture is lost', () => {
   expect(tracker.step(shot(still)).state).toBe(SampleState.lost);
 });
 
+/** Something with a pattern of its own that has come in over the picture from the left, as far as x. */
+function coveredTo(edge: number, plane: Plane): Plane {
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < min(edge, width); x++)
+      plane.data[y * width + x] = round(texture(edge - x + 300, y + 500));
+  return plane;
+}
+
+test.each([1, 2, 3, 4, 5, 6, 7, 8])(
+  'what comes in the way %i frames after the key is noticed on its frame, not at the next thorough look',
+  (first) => {
+    const tracker = new PointTracker(kernels, { ...defaultPointOptions, threshold: 0.1 });
+    tracker.setKey(shot(still, 2), { x: 120, y: 100, rotation: 0, scale: 1 });
+    const at = (k: number) => ({ ...still, x: 0.6 * k, y: 0.3 * k });
+    for (let k = 1; k < first; k++) expect(tracker.step(shot(at(k), 2)).confidence).toBeGreaterThan(0.8);
+    // A box of 41 px about x = 120: two fifths of it, then nearly all, are hidden at once.
+    const partly = tracker.step(coveredTo(116, shot(at(first), 2)));
+    const off = Math.hypot(partly.x - 120 - at(first).x, partly.y - 100 - at(first).y);
+    expect(off < 0.5 || partly.confidence < 0.8).toBe(true);
+    const wholly = tracker.step(coveredTo(137, shot(at(first + 1), 2)));
+    expect(wholly.confidence).toBeLessThan(0.5);
+  },
+);
+
 /** Soft random spots, nowhere alike. */
 function spots(x: number, y: number): number {
   let level = 128;

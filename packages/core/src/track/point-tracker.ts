@@ -76,6 +76,9 @@ const inFull = 0.82;
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 4;
+/** After a thorough look so many frames less will do. */
+const glances = 8;
+const ledGlances = 12;
 /** Likeness, and share of the box, asked of a point that was missing. */
 const recognised = 0.85;
 const recognisedShare = 0.6;
@@ -142,6 +145,8 @@ export class PointTracker {
   private halvesAgain = 0;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
+  /** What was found the last time that nothing was taken for granted. */
+  private thorough: { frame: number; match: Match } | null = null;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
   /** Where the last step thought the point would be before it looked. */
@@ -185,6 +190,7 @@ export class PointTracker {
     this.frames = 0;
     this.halvesAgain = 0;
     this.confirmed = null;
+    this.thorough = null;
     this.lookalikes.forget();
     const area = this.around(picture, this.current);
     if (area)
@@ -228,8 +234,9 @@ export class PointTracker {
     const onward = this.moved(this.velocity);
     const led = this.missing === 0 && !!drift && this.believes(drift, scene);
     let expected = led ? this.moved(drift) : onward;
-    const near = this.missing === 0 ? this.lookNear(picture, expected, led) : null;
-    let match = near && this.takeNear(picture, near, expected, led);
+    const glance = this.missing === 0 ? this.glance(picture, expected, led) : null;
+    const near = this.missing === 0 && !glance ? this.lookNear(picture, expected, led) : null;
+    let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     // Even where the point is found at once, the picture's own motion is looked at now and then.
     const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
     const change = !match || watching ? scene?.() : undefined;
@@ -253,6 +260,7 @@ export class PointTracker {
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     this.accept(match, current, onward);
+    if (!glance) this.thorough = { frame: this.frames, match };
     if (this.newest) this.keepUp(picture, this.newest);
     const here = apply(this.current, this.offset.x, this.offset.y);
     return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
@@ -294,6 +302,7 @@ export class PointTracker {
   private lose(expected: Mat3, confidence: number): Sample {
     const { velocity } = this;
     this.missing++;
+    this.thorough = null;
     this.current = expected;
     this.velocity = { x: velocity.x * keptVelocity, y: velocity.y * keptVelocity };
     const place = apply(expected, this.offset.x, this.offset.y);
@@ -330,6 +339,28 @@ export class PointTracker {
   /** Farther than this from the prediction, in pixels, a find is a leap. */
   private get allowance(): number {
     return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
+  }
+
+  /**
+   * While all is as it was when it was last looked at thoroughly, the look is registered and nothing else: it is held
+   * by what held it then, and not surer than it was. Null where anything may have changed.
+   */
+  private glance(picture: TrackPicture, expected: Mat3, led: boolean): Match | null {
+    const { thorough, frames, kernels, options } = this;
+    const watch = led ? ledWatchInterval : watchInterval;
+    if (!thorough || frames - thorough.frame >= (led ? ledGlances : glances) || frames % watch === 0)
+      return null;
+    const { look, shape, fit: like, confidence } = thorough.match;
+    const isNewest = look === this.looks[this.looks.length - 1];
+    const area = isNewest && cutAround(kernels, picture, options.analysis, look, expected, nearReach, 'near');
+    if (!area) return null;
+    const start = ownPose(look, expected);
+    const fit = refine(kernels, look.template, area, start, look.exposure, { shape, close: led, like });
+    if (!fit || !isAsBefore(fit, like) || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
+    const found = { ...this.judge(look, fit, expected), shape };
+    if (!found.credible) return null;
+    this.newest = found;
+    return { ...found, confidence: Math.min(found.confidence, confidence) };
   }
 
   /** Registers the look that served last where the point is expected. */
@@ -557,6 +588,12 @@ export class PointTracker {
 
 const isGood = (match: Match | null): boolean =>
   !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
+
+/** Whether the picture fits as it did, and as much of it is believed. */
+const isAsBefore = (fit: Fit, before: Fit): boolean =>
+  fit.residual <= 1.2 * before.residual + 0.25 &&
+  fit.score >= before.score - 0.01 - 0.15 * (1 - before.score) &&
+  fit.believed >= before.believed - 0.05;
 
 /** Where a fit has the middle of its box. */
 const middleOf = ({ fit: { matrix } }: Match): Point => ({

@@ -73,6 +73,15 @@ function expectedError(normal: ArrayLike<number>, n: number, variance: number): 
   return least > 0 ? sqrt((4 * variance) / least) : 0;
 }
 
+/** How the way is gone; `matrix` is a normal matrix that serves all the way, and the sum of its weights. */
+export interface Going {
+  most: number;
+  close: boolean;
+  sameLight: boolean;
+  enough: number;
+  matrix?: { normal: Float64Array; gathered: number };
+}
+
 /** Null when it does not settle near its start, or when less than half of the box lies in the picture. */
 export function descend(
   { descent, level, n, width, height, spacing, mean, shape, reach, aspect }: Descent,
@@ -80,12 +89,12 @@ export function descend(
   bounds: Bounds,
   start: Mat3,
   known: Light | null,
-  { most, close, sameLight, enough }: { most: number; close: boolean; sameLight: boolean; enough: number },
+  { most, close, sameLight, enough, matrix }: Going,
 ): Landing | null {
-  const normal = new Float64Array(n * n);
+  const normal = matrix?.normal ?? new Float64Array(n * n);
   let pose = start;
   let light: Light = { gain: 1, bias: mean };
-  let [residual, spread, variance, gathered] = [0, 0, 0, 1];
+  let [residual, spread, variance, gathered] = [0, 0, 0, matrix?.gathered ?? 1];
   let last: Float64Array | null = null;
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
   for (let iteration = 0; iteration < 20; iteration++) {
@@ -109,7 +118,7 @@ export function descend(
       held = fine && next > 0.9 * spread;
       spread = next;
     }
-    const whole = iteration === 0 || (fine && !last);
+    const whole = !matrix && (iteration === 0 || (fine && !last));
     const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 });
     variance = sums.squares / max(sums.weight, 1);
     if (whole) {
@@ -122,9 +131,9 @@ export function descend(
     if (!step) return null;
     const before = moved;
     moved = hypot(step[2], step[3]) + hypot(...step.subarray(4)) / 3;
-    const ahead = stretch === 1 && last && held ? farAhead(last, step) : 1;
+    const leap = stretch === 1.2 && last && held ? farAhead(last, step) : 1;
     if (fine) last = step.slice();
-    stretch = ahead;
+    stretch = fine ? 1.2 * leap : 1;
     for (let i = 0; i < n; i++) step[i] *= stretch;
     light = { gain: gain * (1 + step[1]), bias: bias + gain * step[0] };
     pose = multiply(pose, invert(increment(shape, step.subarray(exposureRows), reach, aspect)));
@@ -132,7 +141,7 @@ export function descend(
     const size = abs(pose[0] * pose[4] - pose[1] * pose[3]);
     const away = hypot(pose[2] - start[2], pose[5] - start[5]);
     if (!(away < 4 && size > 0.04 && size < 25 && light.gain > 0.02)) return null;
-    if (held && moved * stretch < max(enough, 0.1 * expectedError(normal, n, variance))) break;
+    if (held && 0.25 * moved * leap < max(enough, 0.1 * expectedError(normal, n, variance))) break;
     if (fine && ++closer > 5 && moved > 0.8 * before) break;
     if (moved < 0.1 || iteration + 1 === 8) fine = true;
   }

@@ -1,0 +1,108 @@
+import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import { mostBlocks, partedBy, scatter } from './agreement.js';
+import type { Area } from './area.js';
+import { exposureRows, type Grid, type Template } from './template.js';
+
+/** How exactly a box is held where it was registered. */
+export interface Exactness {
+  /**
+   * Expected error of the position along its least certain direction, pixels: large where it can slide. The larger
+   * of the Cramér-Rao bound for residuals of this variance (Robinson & Milanfar 2004) and of how the blocks scatter.
+   */
+  error: number;
+  /** How far apart parts of the box would have gone, noise aside, pixels: large where it shows things at two depths. */
+  parted: number;
+  /** The direction of the error, radians clockwise from the x axis. */
+  slide: number;
+}
+
+/** Where a registration has come to, and what it has left in the kernels' memory. */
+export interface Landing {
+  /** From the box to the area's own pixels. */
+  pose: Mat3;
+  gain: number;
+  bias: number;
+  /** Of the weighted residuals, in the template's grey levels squared. */
+  variance: number;
+  /** The normal matrix, n×n, and the sum of weights it was gathered with. */
+  normal: Float64Array;
+  n: number;
+  gathered: number;
+  /** Addresses of what was seen and how far it was believed, a float for each pixel of the grid. */
+  seen: number;
+  weight: number;
+}
+
+/** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
+const deflation = 4;
+/** Where this share of what holds the box may be its own grain, how it is held is tried out, so many pixels aside. */
+const grainy = 0.05;
+const aside = 2;
+/** Noise makes a hollow where the fit has settled: three deviations of how deep it may be for each pixel. */
+const lucky = 1.1;
+/** Noise alone parts a box by so much of the expected error. */
+const partedByNoise = 0.75;
+
+export function exactnessOf(
+  kernels: TrackKernels,
+  template: Template,
+  grid: Grid,
+  area: Area,
+  landing: Landing,
+): Exactness {
+  const { width, height, count, level, descent } = grid;
+  const { gain, bias, variance, normal, n, gathered, seen, weight } = landing;
+  const [across, down] = [Math.min(mostBlocks, count / height / 4), Math.min(mostBlocks, height)];
+  const sums = kernels.room('sums of blocks', 8 * (n + 3) * across * down);
+  kernels.blockSums(...[descent, n, count, height, across, down, level, seen, gain, bias, weight, sums]);
+  const blocks = { across, down, sums: kernels.takeDoubles(sums, (n + 3) * across * down) };
+  // The template's grain makes gradients where there is nothing to hold on to: half its variance in each.
+  const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
+  const { least, slide } = weakest(normal, n, gathered * grain);
+  const doubtful = gathered * template.falseSlope > grainy * least;
+  const proven = (): number =>
+    heldAlong(kernels, grid, area, landing, slide) - lucky * Math.sqrt(width * height) * variance;
+  const held = doubtful ? Math.min(least, proven()) : least;
+  const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
+  const parted = partedBy(blocks, n, exposureRows);
+  return {
+    error: Math.max(bound, scatter(blocks, normal, n, exposureRows)),
+    parted: Math.sqrt(Math.max(parted ** 2 - (partedByNoise * bound) ** 2, 0)),
+    slide,
+  };
+}
+
+/**
+ * How fast the misfit truly grows along a direction: grain of the template is not in the picture, and adds nothing.
+ * The misfit is the sum of the weighted squared residuals, in the template's grey levels.
+ */
+function heldAlong(kernels: TrackKernels, grid: Grid, area: Area, landing: Landing, along: number): number {
+  const { width, height, count, spacing, level } = grid;
+  const { gain, bias, weight } = landing;
+  const { left, top, right, bottom } = area.bounds;
+  const sums = kernels.room('sums', 8 * 80);
+  const there = kernels.room('seen there', 4 * count);
+  const misfit = (seen: number): number => {
+    kernels.moments(level, seen, weight, count, bias, sums);
+    const [, , , ll, ls, ss] = kernels.takeDoubles(sums, 6);
+    return ll - (2 * ls) / gain + ss / gain ** 2;
+  };
+  const moved = (by: number): number => {
+    const m = multiply(translation(by * Math.cos(along), by * Math.sin(along)), landing.pose);
+    const spaced = multiply(m, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
+    kernels.samplePatch(area.at, area.stride, left, top, right, bottom, width, height, ...spaced, 1, there);
+    return misfit(there);
+  };
+  return (moved(aside) + moved(-aside) - 2 * misfit(landing.seen)) / (2 * aside * aside);
+}
+
+/** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off, and its direction in radians. */
+function weakest(normal: Float64Array, n: number, grain: number): { least: number; slide: number } {
+  const [x, y] = [exposureRows, exposureRows + 1];
+  const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
+  return {
+    least: (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy),
+    slide: Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2,
+  };
+}
