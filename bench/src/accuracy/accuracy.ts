@@ -16,7 +16,7 @@ import {
 import { expose, project } from './camera.js';
 import { compress } from './compress.js';
 import { conditions, inFrame, type Condition } from './conditions.js';
-import { registrationBound } from './registration-bound.js';
+import { registrationBounds } from './registration-bound.js';
 
 interface Found {
   error: number;
@@ -34,12 +34,12 @@ export function startTrackKernels(): TrackKernels {
 
 /** Follows the places of a condition from its first frame on. */
 async function follow(condition: Condition): Promise<Found[]> {
-  const { take, places, frames, crf } = condition;
+  const { take, places, frames, crf, shape = defaultFollowOptions.shape } = condition;
   const shoot = (k: number): Plane => expose(take, k);
   const pictureAt = crf === undefined ? shoot : await compress(shoot, frames, crf);
   const kernels = startTrackKernels();
   const watch = new SceneWatch(kernels);
-  const options: FollowOptions = { ...defaultFollowOptions, below: 'bridge', longestGap: 30 };
+  const options: FollowOptions = { ...defaultFollowOptions, shape, below: 'bridge', longestGap: 30 };
   const key = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
   const followers = places.map((place) => {
     const path = new Samples(frames);
@@ -89,14 +89,17 @@ export async function benchAccuracy(wanted?: string): Promise<void> {
     'sure and wrong',
     'goal',
   ];
-  const widths = [14, 17, 8, 8, 8, 9, 7, 15, 6];
+  const widths = [19, 17, 8, 8, 8, 9, 7, 15, 6];
   const row = (cells: readonly string[]): string => cells.map((cell, i) => cell.padEnd(widths[i])).join('');
   console.log(row(columns));
   const sure: Found[] = [];
   for (const condition of conditions()) {
     if (wanted && !condition.name.startsWith(wanted)) continue;
-    const { name, strength, places, frames, goal, take } = condition;
-    const found = await follow(condition);
+    const { name, strength, frames, goal, further } = condition;
+    const takes = [condition, ...(further ?? [])];
+    const found: Found[] = [];
+    for (const take of takes) found.push(...(await follow({ ...condition, ...take })));
+    const places = takes.flatMap((take) => take.places);
     const mine = found.filter(isSure);
     sure.push(...mine);
     const total = places.length * (frames - 1);
@@ -104,7 +107,7 @@ export async function benchAccuracy(wanted?: string): Promise<void> {
       .filter(({ sample }) => sample.state === SampleState.tracked)
       .map(({ error }) => error)
       .sort((a, b) => a - b);
-    const bound = name === 'noise' ? registrationBound(take, places) : null;
+    const bound = further && rms(takes.flatMap((t) => registrationBounds(t.take, t.places)));
     console.log(
       row([
         ...[name, strength, rms(errors).toFixed(3)],

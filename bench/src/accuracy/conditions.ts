@@ -1,3 +1,4 @@
+import type { Shape } from '@lurn/core';
 import { randomFrom } from '@lurn/demo';
 import { filmHeight, filmWidth, project, type Cover, type Pose, type Take } from './camera.js';
 import { fineness, makeWorld, type World } from './world.js';
@@ -12,6 +13,13 @@ export interface Condition {
   goal?: number;
   take: Take;
   places: Place[];
+  /** What the box is let do; similarity when left out. */
+  shape?: Shape;
+  /**
+   * Where nothing but noise sets the limit, told against the Cramér-Rao bound: more takes at other places, as the
+   * noise in a template moves all samples of a place alike.
+   */
+  further?: Pick<Condition, 'take' | 'places'>[];
   /** Quality of H.264 the take goes through. */
   crf?: number;
   frames: number;
@@ -174,9 +182,17 @@ export function conditions(length = 90): Condition[] {
       0.75 * (1 + size * (0.7 * Math.sin(k / 5) + 0.3 * (k % 2 === 0 ? 1 : -1)));
     add('brightness', `±${size * 100} %, flicker`, { world: world(4), pose: still, gain }, { goal: 0.05 });
   });
-  levels.forEach((_, i) =>
-    add('noise', `σ ${[2, 5, 10][i]}`, { world: world(5), pose: still, noise: [2, 5, 10][i] }),
-  );
+  // The bound is a shift's. A similarity gives some of what the box knows for turn and size.
+  for (const shape of ['shift', 'similarity'] as const)
+    levels.forEach((_, i) => {
+      const noise = [2, 5, 10][i];
+      const [first, ...further] = Array.from({ length: 6 }, (_, k) => {
+        const seed = 100 * (k + 1) + i;
+        const take = { world: world(5), pose: still, noise, frames: 60, seed };
+        return { take, places: choosePlaces(take.world, 8, seed) };
+      });
+      add(`noise, ${shape}`, `σ ${noise}`, first.take, { ...first, shape, further });
+    });
   levels.forEach((_, i) =>
     add('motion blur', `${[2, 5, 10][i]} px`, {
       world: world(6),

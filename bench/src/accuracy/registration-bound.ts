@@ -5,12 +5,12 @@ const box = 41;
 
 /**
  * The Cramér-Rao bound of a shift between two pictures with noise of the take's deviation (Robinson & Milanfar
- * 2004), as the root mean square over places of the distance in pixels: both pictures are noisy, hence the 2.
+ * 2004) at each place, as the root mean square distance in pixels: both pictures are noisy, hence the 2.
  */
-export function registrationBound(take: Take, places: readonly Place[]): number {
+export function registrationBounds(take: Take, places: readonly Place[]): number[] {
   const { data, width } = expose({ ...take, noise: 0 }, 0);
   const variance = 2 * (take.noise ?? 0) ** 2;
-  const squares = places.map((place) => {
+  return places.map((place) => {
     const { x, y } = project(take, 0, place);
     const [left, top] = [Math.floor(x) - (box >> 1), Math.floor(y) - (box >> 1)];
     let [xx, xy, yy] = [0, 0, 0];
@@ -22,7 +22,6 @@ export function registrationBound(take: Take, places: readonly Place[]): number 
         [xx, xy, yy] = [xx + gx * gx, xy + gx * gy, yy + gy * gy];
       }
     }
-    return (variance * (xx + yy)) / (xx * yy - xy * xy);
+    return Math.sqrt((variance * (xx + yy)) / (xx * yy - xy * xy));
   });
-  return Math.sqrt(squares.reduce((a, b) => a + b) / squares.length);
 }

@@ -15,12 +15,12 @@ import {
   type Look,
   type SearchArea,
 } from './look.js';
-import { refine, type Fit } from './refine.js';
+import { refine, seenUnder, type Fit } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
 import type { Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
-import { cutTemplate } from './template.js';
+import { cutTemplate, learnSlopes } from './template.js';
 
 export interface Size {
   width: number;
@@ -360,6 +360,8 @@ export class PointTracker {
     const found = { ...this.judge(look, fit, expected), shape };
     if (!found.credible) return null;
     this.newest = found;
+    // What holds the box is known better now: the next look is a thorough one.
+    if (learnSlopes(kernels, look.template, seenUnder(kernels, look.template), fit)) this.thorough = null;
     return { ...found, confidence: Math.min(found.confidence, confidence) };
   }
 

@@ -56,6 +56,10 @@ export interface RefineOptions {
   like?: Fit | null;
 }
 
+/** Where what the last registration of a template saw lies, a float for each pixel of its grid, in grey levels. */
+export const seenUnder = (kernels: TrackKernels, { full }: Template): number =>
+  kernels.room('seen', 4 * full.count);
+
 /**
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
  * gain and bias solved beside it, and Cauchy weights (scale from the median residual) so that a part of the
@@ -73,7 +77,7 @@ export function refine(
 ): Fit | null {
   const { full, lattice, mean, reach, aspect } = template;
   const n = exposureRows + parameterCount[shape];
-  const seen = kernels.room('seen', 4 * full.count);
+  const seen = seenUnder(kernels, template);
   const weight = kernels.room('weight', 4 * full.count);
   const sums = kernels.room('sums', 8 * 80);
   const scratch = kernels.room('scratch', 4 * 1024);

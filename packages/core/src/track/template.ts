@@ -44,6 +44,8 @@ export interface Template {
   grain: number;
   /** What grain puts into the squared gradients of each direction. */
   falseSlope: number;
+  /** Where there is grain: what the template was seen like since, from which its slopes are taken anew. */
+  seenSince: { sum: Float32Array; times: number } | null;
   full: Grid;
   /** Enough of them to find the way by; all of a small box. */
   lattice: Grid;
@@ -109,10 +111,8 @@ export function cutTemplate(
   const { bounds } = surround;
   const grain = noiseVariance(kernels, surround, margin, width, height);
   const filter = slopeFilterFor(pixels, across, margin, width, height, grain);
-  const answer: number[] = [];
   let sum = 0;
   let seen = 0;
-  let energy = 0;
   for (let v = -halfH; v <= halfH; v++) {
     for (let u = -halfW; u <= halfW; u++) {
       const i = u + halfW + margin;
@@ -123,12 +123,7 @@ export function cutTemplate(
       levels[out] = pixels[pixel];
       sum += pixels[pixel];
       seen++;
-      const gx = filter.slope(pixels, pixel, 1, across);
-      const gy = filter.slope(pixels, pixel, across, 1);
-      energy += gx * gx + gy * gy;
-      steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
       images[out] = 1;
-      for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];
     }
   }
   const mean = seen > 0 ? sum / seen : 0;
@@ -137,24 +132,85 @@ export function cutTemplate(
     if (images[i] !== 0) images[count + i] = levels[i];
   }
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
-  const full: Grid = { spacing: 1, width, height, count, level, descent, energy };
-  const thinned = { spacing, ...sparse, level: descent + 4 * count * rows };
-  return {
-    width,
-    height,
-    centre,
-    shape,
-    reach,
-    aspect,
-    mean,
-    grain,
+  const full: Grid = { spacing: 1, width, height, count, level, descent, energy: 0 };
+  const thinned = { spacing, ...sparse, level: descent + 4 * count * rows, descent: 0, energy: 0 };
+  const template: Template = {
+    ...{ width, height, centre, shape, reach, aspect, mean, grain, full, surround, margin, bytes },
     falseSlope: filter.passes * grain,
-    full,
-    lattice: spacing === 1 ? full : thin(kernels, full, rows, thinned),
-    surround,
-    margin,
-    bytes,
+    seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
+    lattice: spacing === 1 ? full : { ...thinned, descent: thinned.level + 4 * sparse.count },
   };
+  layDescent(kernels, template, (u, v) => {
+    const pixel = (v + halfH + margin) * across + u + halfW + margin;
+    return [filter.slope(pixels, pixel, 1, across), filter.slope(pixels, pixel, across, 1)];
+  });
+  return template;
+}
+
+/** Writes how each pixel answers to motion, by its slopes along x and y at (u, v) from the centre; then the lattice. */
+function layDescent(
+  kernels: TrackKernels,
+  { shape, reach, aspect, full, lattice }: Template,
+  slopes: (u: number, v: number) => readonly [number, number],
+): void {
+  const { width, height, count, descent } = full;
+  const n = parameterCount[shape];
+  const columns = count / height;
+  const images = kernels.floats(descent, count * (exposureRows + n));
+  const answer: number[] = [];
+  full.energy = 0;
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const out = y * columns + x;
+      if (images[out] === 0) continue;
+      const [u, v] = [x - (width >> 1), y - (height >> 1)];
+      const [gx, gy] = slopes(u, v);
+      full.energy += gx * gx + gy * gy;
+      steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
+      for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];
+    }
+  }
+  if (lattice !== full) thin(kernels, full, exposureRows + n, lattice);
+}
+
+/** After so many pictures the slopes are taken anew from their mean. */
+const enoughPictures = [4, 12, 40];
+
+/**
+ * Grain in the slopes takes away from what a registration can know. It is another one in every picture: where the
+ * template has grain, the mean of what it has been seen like has less of it. Only slopes are taken from there: what
+ * the picture is compared with stays the key's. `seen` holds what was seen under the box, a float for each pixel,
+ * under an exposure. Returns whether the slopes have changed.
+ */
+export function learnSlopes(
+  kernels: TrackKernels,
+  template: Template,
+  seen: number,
+  { gain, bias }: { gain: number; bias: number },
+): boolean {
+  const { seenSince, full, grain } = template;
+  if (!seenSince || seenSince.times >= enoughPictures[enoughPictures.length - 1]) return false;
+  const { sum } = seenSince;
+  const levels = kernels.floats(seen, full.count);
+  // A pixel that was outside once stays unknown.
+  for (let i = 0; i < sum.length; i++) sum[i] += (levels[i] - bias) / gain;
+  const times = ++seenSince.times;
+  if (!enoughPictures.includes(times)) return false;
+  const own = kernels.floats(full.level, full.count);
+  const mean = Float32Array.from(sum, (total, i) => (total + own[i]) / (times + 1));
+  const columns = full.count / full.height;
+  const { descent, width, height, count } = full;
+  const known = [exposureRows, exposureRows + 1].map((row) =>
+    kernels.floats(descent + 4 * row * count, count).slice(),
+  );
+  const left = grain / (times + 1);
+  layDescent(kernels, template, (u, v) => {
+    const i = (v + (height >> 1)) * columns + u + (width >> 1);
+    const [gx, gy] = [sharp.slope(mean, i, 1, columns), sharp.slope(mean, i, columns, 1)];
+    return Number.isFinite(gx + gy) ? [gx, gy] : [known[0][i], known[1][i]];
+  });
+  template.falseSlope = sharp.passes * left;
+  return true;
 }
 
 function gridSize(halfW: number, halfH: number): Pick<Grid, 'width' | 'height' | 'count'> {
@@ -162,15 +218,9 @@ function gridSize(halfW: number, halfH: number): Pick<Grid, 'width' | 'height' |
   return { width, height, count: ((width + 3) & ~3) * height };
 }
 
-/** Every so-manyth pixel of a grid along and across, its centre among them, at `to.level` and after it. */
-function thin(
-  kernels: TrackKernels,
-  from: Grid,
-  rows: number,
-  to: Pick<Grid, 'spacing' | 'width' | 'height' | 'count' | 'level'>,
-): Grid {
-  const { spacing, width, height, count, level } = to;
-  const descent = level + 4 * count;
+/** Fills a lattice with every so-manyth pixel of a grid along and across, its centre among them. */
+function thin(kernels: TrackKernels, from: Grid, rows: number, to: Grid): void {
+  const { spacing, width, height, count, level, descent } = to;
   const columns = count / height;
   const fromColumns = from.count / from.height;
   const [left, top] = [
@@ -191,8 +241,7 @@ function thin(
   const [alongX, alongY] = [exposureRows, exposureRows + 1].map((k) =>
     kernels.floats(descent + 4 * k * count, count),
   );
-  const energy = alongX.reduce((sum, gx, i) => sum + gx * gx + alongY[i] * alongY[i], 0);
-  return { ...to, descent, energy };
+  to.energy = alongX.reduce((sum, gx, i) => sum + gx * gx + alongY[i] * alongY[i], 0);
 }
 
 /**
@@ -201,7 +250,7 @@ function thin(
  */
 interface SlopeFilter {
   passes: number;
-  slope: (pixels: Uint8Array, pixel: number, along: number, across: number) => number;
+  slope: (pixels: ArrayLike<number>, pixel: number, along: number, across: number) => number;
 }
 
 const sharp: SlopeFilter = {
@@ -228,7 +277,7 @@ const sharedGrain = 1 / 8;
 
 /** Grain in the slopes takes away from what a step can know; slopes that miss the texture make steps too long. */
 function slopeFilterFor(
-  pixels: Uint8Array,
+  pixels: ArrayLike<number>,
   stride: number,
   margin: number,
   width: number,
