@@ -75,7 +75,7 @@ const inFull = 0.82;
 /** So many frames the halves are left alone when they had nothing better to offer. */
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
-const confirmedFor = 4;
+const confirmedFor = 13;
 /** After a thorough look so many frames less will do. */
 const glances = 8;
 const ledGlances = 12;
@@ -450,9 +450,16 @@ export class PointTracker {
     const { exposure, template } = look;
     const led = glimpse && refine(kernels, template, area, pose, exposure, { shape, glimpsed: glimpse.fit });
     const found = led && { ...this.judge(look, led, expected), shape };
-    if (found && isGood(found) && found.confidence >= beyondDoubt) return found;
+    if (found && (this.isAsThorough(found) || (isGood(found) && found.confidence >= beyondDoubt))) return found;
     const alone = this.fitAt(look, area, pose, expected, 'all', close);
     return found && (!alone || rank(found) > rank(alone)) ? found : alone;
+  }
+
+  /** Whether it is just what the last thorough look has found, which was asked twice. */
+  private isAsThorough({ look, fit, confidence }: Match): boolean {
+    const before = this.thorough?.match;
+    if (!before || before.look !== look || !isAsBefore(fit, before.fit)) return false;
+    return confidence >= before.confidence - 0.03;
   }
 
   private judge(look: Look, fit: Fit, expected: Mat3): Match {
