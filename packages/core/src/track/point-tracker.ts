@@ -450,7 +450,8 @@ export class PointTracker {
     const { exposure, template } = look;
     const led = glimpse && refine(kernels, template, area, pose, exposure, { shape, glimpsed: glimpse.fit });
     const found = led && { ...this.judge(look, led, expected), shape };
-    if (found && (this.isAsThorough(found) || (isGood(found) && found.confidence >= beyondDoubt))) return found;
+    if (found && (this.isAsThorough(found) || (isGood(found) && found.confidence >= beyondDoubt)))
+      return found;
     const alone = this.fitAt(look, area, pose, expected, 'all', close);
     return found && (!alone || rank(found) > rank(alone)) ? found : alone;
   }
