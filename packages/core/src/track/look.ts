@@ -86,10 +86,21 @@ function overhang(pose: Mat3, aspect: number): number {
 export const placesOf = (kernels: TrackKernels, look: Look, area: SearchArea, pose: Mat3): Peak[] =>
   seek(kernels, drawnFor(kernels, look, ownPose(look, pose)), area);
 
-/** The two best places of each half of the box. */
-export function placesOfHalves(kernels: TrackKernels, look: Look, area: SearchArea, pose: Mat3): Peak[] {
+/** The two best places of each half of the box, no farther than `reach` pixels from the middle of the area. */
+export function placesOfHalves(
+  kernels: TrackKernels,
+  look: Look,
+  area: SearchArea,
+  pose: Mat3,
+  reach: number,
+): Peak[] {
   const halves = turnHalves(kernels, look.template, ownPose(look, pose));
-  const peaks = halves.flatMap((half) => seek(kernels, half, area).slice(0, 2));
+  const { left, top, width, height } = area.inner;
+  const [offX, offY] = [width - look.template.width, height - look.template.height].map((room) =>
+    Math.max((room >> 1) - Math.ceil(reach), 0),
+  );
+  const near = { left: left + offX, top: top + offY, width: width - 2 * offX, height: height - 2 * offY };
+  const peaks = halves.flatMap((half) => seek(kernels, half, { ...area, inner: near }).slice(0, 2));
   halves.forEach((half) => freeSearchTemplate(kernels, half));
   return peaks;
 }

@@ -72,6 +72,8 @@ const asExpected = 0.9;
 const beyondDoubt = 0.9;
 /** Less alike than this, a part of the box may be covered. */
 const inFull = 0.82;
+/** Halves are looked for where the point may be, and so many pixels around: it may have been lost for a while. */
+const aroundHalves = 12;
 /** So many frames the halves are left alone when they had nothing better to offer. */
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
@@ -405,7 +407,8 @@ export class PointTracker {
     const whole = [searched, direct].filter((m) => m?.credible).map((m) => m?.likeness ?? 0);
     const fruitless = whole.length > 0 && this.frames < this.halvesAgain;
     if (!fruitless && !whole.some((alike) => alike >= inFull)) {
-      const halves = this.best(active, wide, placesOfHalves(kernels, active, wide, expected), expected);
+      const places = placesOfHalves(kernels, active, wide, expected, aroundHalves + 2 * this.allowance);
+      const halves = this.best(active, wide, places, expected);
       const better = halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness);
       if (better) searched = halves;
       else this.halvesAgain = this.frames + restOfHalves;
