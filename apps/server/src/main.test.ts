@@ -84,7 +84,8 @@ test('without ffmpeg it says what to install and ends', async () => {
   });
   let said = '';
   server.stdout?.on('data', (part: Buffer) => (said += part.toString()));
-  const [code] = (await once(server, 'exit')) as [number];
+  // Closed once all that it said has been read.
+  const [code] = (await once(server, 'close')) as [number];
   expect(code).toBe(1);
   expect(said).toContain('apt-get install -y --no-install-recommends ffmpeg');
 });

@@ -9,6 +9,7 @@ import {
   type ClipIndex,
   type ShownFrame,
 } from './clip-index.js';
+import { FramePipe } from './frame-pipe.js';
 import { untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { startFfmpeg, type RunningTool } from './process.js';
@@ -52,10 +53,11 @@ export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenera
   const wanted = clip.asFields ? Math.max(0, first - 2) : first;
   let from = index && first > 0 ? keyAtOrBefore(index, wanted) : 0;
   for (;;) {
-    const tool = start(clip, options, from);
+    const pipe = await FramePipe.make();
+    const tool = start(clip, options, from, pipe);
     let delivered = false;
     try {
-      for await (const frame of deliver(clip, options, tool)) {
+      for await (const frame of deliver(clip, options, tool, pipe)) {
         delivered = true;
         yield frame;
       }
@@ -65,6 +67,7 @@ export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenera
       from = from - 1 > 0 && index && keyAtOrBefore(index, from - 1) > 0 ? keyAtOrBefore(index, from - 1) : 0;
     } finally {
       tool.stop();
+      await pipe.close();
     }
   }
 }
@@ -88,7 +91,7 @@ interface Decoder extends RunningTool {
   stop: () => void;
 }
 
-function start(clip: Clip, options: ReadOptions, from: number): Decoder {
+function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe): Decoder {
   const { first, last, index, planes, builder } = options;
   const seek = index && from > 0;
   const time = index && from > 0 ? frameTime(index, from) + 1e-4 : 0;
@@ -123,7 +126,7 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
       ...(seek ? ['-seek_timestamp', '1', '-ss', time.toFixed(6), '-noaccurate_seek'] : []),
       ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', filters.join(',')],
       ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],
-      ...['-f', 'rawvideo', 'pipe:1'],
+      ...['-f', 'rawvideo', '-y', pipe.path],
     ],
     {
       signal: options.signal,
@@ -138,8 +141,11 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
     ended = true;
     give(null);
   };
+  tool.process.stdout.resume();
   tool.process.stderr.on('end', end);
   tool.process.on('error', end);
+  tool.process.on('error', () => pipe.writerEnded());
+  tool.process.on('exit', () => pipe.writerEnded());
   return {
     ...tool,
     nextShown: () =>
@@ -150,32 +156,28 @@ function start(clip: Clip, options: ReadOptions, from: number): Decoder {
   };
 }
 
-async function* deliver(clip: Clip, options: ReadOptions, decoder: Decoder): AsyncGenerator<ReadFrame> {
+async function* deliver(
+  clip: Clip,
+  options: ReadOptions,
+  decoder: Decoder,
+  pipe: FramePipe,
+): AsyncGenerator<ReadFrame> {
   const { first, last, index } = options;
   const bytes = frameBytes(clip, options.planes);
   let frame = first;
-  let slot: Uint8Array | null = null;
-  let filled = 0;
-  for await (const chunk of decoder.process.stdout as AsyncIterable<Uint8Array>) {
-    let used = 0;
-    while (used < chunk.length) {
-      slot ??= await options.slot();
-      const part = Math.min(bytes - filled, chunk.length - used);
-      slot.set(used === 0 && part === chunk.length ? chunk : chunk.subarray(used, used + part), filled);
-      used += part;
-      filled += part;
-      if (filled < bytes) continue;
-      const shown = await decoder.nextShown();
-      if (index && shown && shown.pts !== index.pts[frame]) {
-        if (frame === first) throw new WrongStart();
-        throw new MediaError(`"${clip.name}" changed since it was read: frame ${frame} is not where it was.`);
-      }
-      yield { frame, data: slot };
-      frame++;
-      filled = 0;
-      slot = null;
-      if (last !== undefined && frame > last) return;
+  let filled: number;
+  for (;;) {
+    const data = await options.slot();
+    filled = await pipe.fill(data.subarray(0, bytes));
+    if (filled < bytes) break;
+    const shown = await decoder.nextShown();
+    if (index && shown && shown.pts !== index.pts[frame]) {
+      if (frame === first) throw new WrongStart();
+      throw new MediaError(`"${clip.name}" changed since it was read: frame ${frame} is not where it was.`);
     }
+    yield { frame, data };
+    frame++;
+    if (last !== undefined && frame > last) return;
   }
   await decoder.done;
   if (filled > 0) throw new MediaError(`"${clip.name}" broke off inside frame ${frame}.`);

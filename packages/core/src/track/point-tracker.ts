@@ -239,6 +239,8 @@ export class PointTracker {
     const glance = this.missing === 0 ? this.glance(picture, expected, led) : null;
     const near = this.missing === 0 && !glance ? this.lookNear(picture, expected, led) : null;
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
+    const searched = near && !match ? this.find(picture, expected, near) : null;
+    if (searched && isGood(searched) && searched.confidence >= beyondDoubt) match = searched;
     // Even where the point is found at once, the picture's own motion is looked at now and then.
     const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
     const change = !match || watching ? scene?.() : undefined;
@@ -250,7 +252,7 @@ export class PointTracker {
       // was knocked: then it went where everything went.
       const withAll = change?.motion ? this.carried(change.motion) : null;
       if (withAll && this.missing > 0) expected = withAll;
-      match = this.find(picture, expected, near ?? this.lookNear(picture, expected));
+      match = near ? searched : this.find(picture, expected, this.lookNear(picture, expected));
       if (withAll && this.missing === 0 && !isGood(match)) {
         const other = this.find(picture, withAll, this.lookNear(picture, withAll));
         if (other && (!match || rank(other) > rank(match))) match = other;
