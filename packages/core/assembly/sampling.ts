@@ -81,13 +81,13 @@ function linearRun(p: usize, t: v128): v128 {
 // @ts-ignore: decorator
 @inline const unit: f64 = <f64>((<i64>1) << 32);
 
-/** Whether row `v` of the box from column `from` to column `to` lies in the bounds along one direction. */
+/** Whether row `v` of the box, so many columns to either side, lies in the bounds along one direction. */
 // @ts-ignore: decorator
 @inline
-function isInside(alongU: f32, alongV: f32, start: f32, least: f32, most: f32, from: i32, to: i32, v: i32): bool {
-  const a = alongU * <f32>from + (alongV * <f32>v + start);
-  const b = alongU * <f32>to + (alongV * <f32>v + start);
-  return min(a, b) >= least && max(a, b) <= most;
+function isInside(alongU: f32, alongV: f32, start: f32, least: f32, most: f32, half: i32, v: i32): bool {
+  const middle = alongV * <f32>v + start;
+  const away = abs(alongU) * <f32>half;
+  return middle - away >= least && middle + away <= most;
 }
 
 /**
@@ -143,18 +143,20 @@ export function samplePatch(
     const rowY = f32x4.splat(m4 * <f32>v + m5);
     const rowW = f32x4.splat(m7 * <f32>v + m8);
     let i = 0;
-    if (upright && isInside(m0, m1, m2, left, right, -halfW, halfW, v)) {
-      if (isInside(m3, m4, m5, top, bottom, -halfW, halfW, v)) {
-        let x: i64 = <i64>Math.round((<f64>m1 * v + <f64>m2 - <f64>m0 * halfW - 0.5) * unit);
-        let y: i64 = <i64>Math.round((<f64>m4 * v + <f64>m5 - <f64>m3 * halfW - 0.5) * unit);
-        for (; i + 8 <= width; i += 8, out += 32) {
-          if (cubic) eightCubic(src, stride, out, <i32>(x >> 16), <i32>(y >> 16), stepX, stepY, true);
-          else eightLinear(src, stride, out, <i32>(x >> 16), <i32>(y >> 16), stepX, stepY, true);
-          x += eightX;
-          y += eightY;
-        }
-        inside += i;
+    if (
+      upright &&
+      isInside(m0, m1, m2, left, right, halfW, v) &&
+      isInside(m3, m4, m5, top, bottom, halfW, v)
+    ) {
+      let x: i64 = <i64>Math.round((<f64>m1 * v + <f64>m2 - <f64>m0 * halfW - 0.5) * unit);
+      let y: i64 = <i64>Math.round((<f64>m4 * v + <f64>m5 - <f64>m3 * halfW - 0.5) * unit);
+      for (; i + 8 <= width; i += 8, out += 32) {
+        if (cubic) eightCubic(src, stride, out, <i32>(x >> 16), <i32>(y >> 16), stepX, stepY, true);
+        else eightLinear(src, stride, out, <i32>(x >> 16), <i32>(y >> 16), stepX, stepY, true);
+        x += eightX;
+        y += eightY;
       }
+      inside += i;
     }
     for (; i < columns; i += 4, out += 16) {
       const u = f32x4.add(f32x4.splat(<f32>(i - halfW)), ramp);

@@ -99,6 +99,26 @@ test('a box that leaves the picture is lost', () => {
   expect(tracker.step(shot(still)).state).toBe(SampleState.lost);
 });
 
+test('where a search finds the point for certain nobody need look at the whole picture', () => {
+  const tracker = new PointTracker(kernels, defaultPointOptions);
+  tracker.setKey(shot(still, 1), { x: 120, y: 100, rotation: 0, scale: 1 });
+  let asked = 0;
+  const scene = () => {
+    asked++;
+    return { motion: null, cut: true };
+  };
+  // Farther than a registration reaches, no farther than a point that has just been placed may go.
+  const sample = tracker.step(shot({ ...still, x: 9, y: -7 }, 1), scene);
+  expect(Math.hypot(sample.x - 129, sample.y - 93)).toBeLessThan(0.05);
+  expect(asked).toBe(0);
+  // Where it does not, the picture is asked, and a cut ends it.
+  const other = makePlane(width, height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) other.data[y * width + x] = round(spots(x + 400, y + 300));
+  expect(tracker.step(other, scene).state).toBe(SampleState.lost);
+  expect([asked, tracker.cut]).toEqual([1, true]);
+});
+
 /** Something with a pattern of its own that has come in over the picture from the left, as far as x. */
 function coveredTo(edge: number, plane: Plane): Plane {
   for (let y = 0; y < height; y++)
