@@ -3,6 +3,7 @@ import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from './analysis.js';
 import type { Area } from './area.js';
 import { confidenceOf, likeness } from './confidence.js';
+import { Course } from './course.js';
 import { Lookalikes } from './lookalikes.js';
 import type { Place } from './curve.js';
 import {
@@ -15,6 +16,17 @@ import {
   type Look,
   type SearchArea,
 } from './look.js';
+import {
+  asExpected,
+  isAsBefore,
+  isAt,
+  isGood,
+  middleOf,
+  rank,
+  recognised,
+  recognisedShare,
+  type Match,
+} from './match.js';
 import { refine, seenUnder, type Fit } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
@@ -66,8 +78,6 @@ const blunter = 3;
 const leastBlunt = 0.08;
 /** What covers one side of the box is no new look. */
 const evenEnough = 0.9;
-/** Likeness at which a fit where the point was expected needs no search. */
-const asExpected = 0.9;
 /** Confidence at which what the lattice led to needs no second opinion. */
 const beyondDoubt = 0.9;
 /** Less alike than this, a part of the box may be covered. */
@@ -81,43 +91,15 @@ const confirmedFor = 13;
 /** After a thorough look so many frames less will do. */
 const glances = 8;
 const ledGlances = 12;
-/** Likeness, and share of the box, asked of a point that was missing. */
-const recognised = 0.85;
-const recognisedShare = 0.6;
 /** So much liker than any lookalike it must be the point itself. */
 const itself = 0.04;
 /** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
 const watchInterval = 8;
 const ledWatchInterval = 24;
-/** Surprises below this, in pixels, say nothing. */
-const leastSurprise = 0.7;
-/** How fast uncertainty grows while the point is missing, pixels a frame. */
-const wandering = 2;
-/** What is left of the velocity a frame later while the point is missing. */
-const keptVelocity = 0.9;
-/** A point that moves this much against the picture, in pixels a frame, goes its own way. */
-const ownWay = 1;
 /** The most that a place is worth which another look than the key's decides: it may have drifted. */
 const byHearsay = 0.78;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
-
-/** A look registered somewhere in the picture. */
-interface Match {
-  look: Look;
-  /** What the box was let do. */
-  shape: Shape;
-  fit: Fit;
-  /** From the key's box to the picture. */
-  pose: Mat3;
-  /** Against the best this look has been; 1 when just so. */
-  likeness: number;
-  confidence: number;
-  /** Below 1 where it may as well be a double. */
-  doubt: number;
-  /** False where it lies too far from where it was expected to be believed. */
-  credible: boolean;
-}
 
 /**
  * Follows one point from frame to frame. The last frames predict where to look; the template of the
@@ -136,13 +118,7 @@ export class PointTracker {
   private offset: Point = { x: 0, y: 0 };
   private keyRotation = 0;
   private keyScale = 1;
-  /** Pixels a frame: the latest, and a mean of what goes against the whole picture. */
-  private velocity: Point = { x: 0, y: 0 };
-  private own: Point = { x: 0, y: 0 };
-  /** How far off the prediction usually is, pixels. */
-  private surprise = 3;
-  /** Frames since the point was last seen. */
-  private missing = 0;
+  private readonly course = new Course();
   private frames = 0;
   private halvesAgain = 0;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
@@ -188,7 +164,7 @@ export class PointTracker {
     this.keyRotation = key.rotation;
     this.keyScale = key.scale;
     this.current = translation(template.centre.x, template.centre.y);
-    this.missing = 0;
+    this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
     this.confirmed = null;
@@ -212,9 +188,7 @@ export class PointTracker {
     const [a, b] = [size * Math.cos(angle), size * Math.sin(angle)];
     const { x, y } = this.offset;
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
-    this.velocity = { x: 0, y: 0 };
-    this.own = { x: 0, y: 0 };
-    this.surprise = 3;
+    this.course.forget();
   }
 
   /** The middle of the box on the last picture. */
@@ -233,11 +207,11 @@ export class PointTracker {
     const { current } = this;
     this.frames++;
     this.cut = false;
-    const onward = this.moved(this.velocity);
-    const led = this.missing === 0 && !!drift && this.believes(drift, scene);
+    const onward = this.moved(this.course.velocity);
+    const led = this.course.missing === 0 && !!drift && this.believes(drift, scene);
     let expected = led ? this.moved(drift) : onward;
-    const glance = this.missing === 0 ? this.glance(picture, expected, led) : null;
-    const near = this.missing === 0 && !glance ? this.lookNear(picture, expected, led) : null;
+    const glance = this.course.missing === 0 ? this.glance(picture, expected, led) : null;
+    const near = this.course.missing === 0 && !glance ? this.lookNear(picture, expected, led) : null;
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     const searched = near && !match ? this.find(picture, expected, near) : null;
     if (searched && isGood(searched) && searched.confidence >= beyondDoubt) match = searched;
@@ -251,9 +225,9 @@ export class PointTracker {
       // What is missing goes with the picture; what was seen just now goes on as it went, unless the camera
       // was knocked: then it went where everything went.
       const withAll = change?.motion ? this.carried(change.motion) : null;
-      if (withAll && this.missing > 0) expected = withAll;
+      if (withAll && this.course.missing > 0) expected = withAll;
       match = near ? searched : this.find(picture, expected, this.lookNear(picture, expected));
-      if (withAll && this.missing === 0 && !isGood(match)) {
+      if (withAll && this.course.missing === 0 && !isGood(match)) {
         const other = this.find(picture, withAll, this.lookNear(picture, withAll));
         if (other && (!match || rank(other) > rank(match))) match = other;
         if (match === other || !match?.credible) expected = withAll;
@@ -272,13 +246,13 @@ export class PointTracker {
 
   /** Flow is a guide where it says what the point's own course says, or the whole picture's. */
   private believes(drift: Point, scene?: () => SceneChange): boolean {
-    const { velocity } = this;
-    if (Math.hypot(drift.x - velocity.x, drift.y - velocity.y) <= this.allowance) return true;
+    const { velocity, allowance } = this.course;
+    if (Math.hypot(drift.x - velocity.x, drift.y - velocity.y) <= allowance) return true;
     const motion = scene?.().motion;
     if (!motion) return false;
     const { x, y } = this.middle;
     const all = apply(this.carried(motion), 0, 0);
-    return Math.hypot(x + drift.x - all.x, y + drift.y - all.y) <= this.allowance;
+    return Math.hypot(x + drift.x - all.x, y + drift.y - all.y) <= this.course.allowance;
   }
 
   private moved({ x, y }: Point): Mat3 {
@@ -287,28 +261,20 @@ export class PointTracker {
 
   /** Where the point goes with the whole picture, and by what it has been moving against it. */
   private carried(motion: Mat3): Mat3 {
-    const { own } = this;
-    const goes = Math.hypot(own.x, own.y) > ownWay;
-    return multiply(goes ? translation(own.x, own.y) : identity, multiply(motion, this.current));
+    const { x, y } = this.course.own;
+    return multiply(translation(x, y), multiply(motion, this.current));
   }
 
-  /** Keeps a mean of how the point moves against the picture, pixels a frame. */
   private compareCourse({ pose }: Match, motion: Mat3 | null): void {
     if (!motion) return;
     const { x, y } = this.offset;
-    const [all, mine] = [multiply(motion, this.current), pose].map((m) => apply(m, x, y));
-    this.own = {
-      x: 0.7 * this.own.x + 0.3 * (mine.x - all.x),
-      y: 0.7 * this.own.y + 0.3 * (mine.y - all.y),
-    };
+    this.course.compare(apply(pose, x, y), apply(multiply(motion, this.current), x, y));
   }
 
   private lose(expected: Mat3, confidence: number): Sample {
-    const { velocity } = this;
-    this.missing++;
+    this.course.lost();
     this.thorough = null;
     this.current = expected;
-    this.velocity = { x: velocity.x * keptVelocity, y: velocity.y * keptVelocity };
     const place = apply(expected, this.offset.x, this.offset.y);
     return { ...place, confidence, ...this.turn(), state: SampleState.lost };
   }
@@ -316,17 +282,7 @@ export class PointTracker {
   private accept({ look, fit, pose, likeness: alike }: Match, before: Mat3, onward: Mat3): void {
     const { x, y } = this.offset;
     const [last, wanted, here] = [before, onward, pose].map((m) => apply(m, x, y));
-    const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
-    // What was missing has been moved along by guesses: they tell no speed.
-    if (this.missing === 0) {
-      this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
-      const { velocity } = this;
-      this.velocity = {
-        x: 0.2 * velocity.x + 0.8 * (here.x - last.x),
-        y: 0.2 * velocity.y + 0.8 * (here.y - last.y),
-      };
-    }
-    this.missing = 0;
+    this.course.seen(here, wanted, last);
     this.active = look;
     this.current = pose;
     // What covers a part must not pass for noise from then on.
@@ -338,11 +294,6 @@ export class PointTracker {
   private turn(pose = this.current): { rotation: number; scale: number } {
     const { rotation, scale } = turnAt(pose, this.offset.x, this.offset.y, this.aspect);
     return { rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
-  }
-
-  /** Farther than this from the prediction, in pixels, a find is a leap. */
-  private get allowance(): number {
-    return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
   /**
@@ -409,7 +360,13 @@ export class PointTracker {
     const whole = [searched, direct].filter((m) => m?.credible).map((m) => m?.likeness ?? 0);
     const fruitless = whole.length > 0 && this.frames < this.halvesAgain;
     if (!fruitless && !whole.some((alike) => alike >= inFull)) {
-      const places = placesOfHalves(kernels, active, wide, expected, aroundHalves + 2 * this.allowance);
+      const places = placesOfHalves(
+        kernels,
+        active,
+        wide,
+        expected,
+        aroundHalves + 2 * this.course.allowance,
+      );
       const halves = this.best(active, wide, places, expected);
       const better = halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness);
       if (better) searched = halves;
@@ -476,7 +433,7 @@ export class PointTracker {
     const best = Math.max(look.best, fit.score);
     const alike = likeness(fit, best);
     const doubt = this.lookalikes.doubt(leap);
-    const known = this.missing === 0 || (alike >= recognised && fit.share >= recognisedShare);
+    const known = this.course.missing === 0 || (alike >= recognised && fit.share >= recognisedShare);
     const confidence = confidenceOf(fit, best) * doubt;
     return {
       look,
@@ -492,7 +449,7 @@ export class PointTracker {
 
   /** Whether the point may have gone there: not far from where it was expected, or more like it than any other place. */
   private isCredible({ x, y }: Point, alike: number): boolean {
-    const near = Math.hypot(x, y) <= this.allowance;
+    const near = Math.hypot(x, y) <= this.course.allowance;
     return near || (alike >= asExpected && alike >= this.lookalikes.strongest + itself);
   }
 
@@ -596,31 +553,10 @@ export class PointTracker {
     const after = turnAt(next, 0, 0, this.aspect);
     const ratio = Math.abs(Math.log(after.scale / before.scale));
     const angle = Math.abs(after.rotation - before.rotation);
-    const slack = 1 + 0.3 * this.missing;
+    const slack = 1 + 0.3 * this.course.missing;
     return ratio < 0.08 * slack && Math.min(angle, 2 * Math.PI - angle) < 0.15 * slack;
   }
 }
-
-const isGood = (match: Match | null): boolean =>
-  !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
-
-/** Whether the picture fits as it did, and as much of it is believed. */
-const isAsBefore = (fit: Fit, before: Fit): boolean =>
-  fit.residual <= 1.2 * before.residual + 0.25 &&
-  fit.score >= before.score - 0.01 - 0.15 * (1 - before.score) &&
-  fit.believed >= before.believed - 0.05;
-
-/** Where a fit has the middle of its box. */
-const middleOf = ({ fit: { matrix } }: Match): Point => ({
-  x: matrix[2] / matrix[8],
-  y: matrix[5] / matrix[8],
-});
-
-/** Whether a place found to whole pixels is the one that registration found. */
-const isAt = (peak: Point, { x, y }: Point): boolean => Math.hypot(peak.x - x, peak.y - y) < 1.5;
-
-/** What can be believed goes before what cannot; then likeness counts. */
-const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;
 
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;

@@ -1,0 +1,41 @@
+import { expect, test } from '@jest/globals';
+import { Course } from './course.js';
+
+const at = (x: number, y = 0) => ({ x, y });
+
+test('an even course is known after a few frames, and the better it is known the less may a find be off', () => {
+  const course = new Course();
+  const first = course.allowance;
+  for (let k = 1; k <= 12; k++) course.seen(at(5 * k), at(5 * (k - 1) + course.velocity.x), at(5 * (k - 1)));
+  expect(course.velocity.x).toBeCloseTo(5, 3);
+  expect(course.allowance).toBeLessThan(first / 2);
+  // The least there is: two pixels, and four of the least surprise that says anything.
+  for (let k = 13; k <= 60; k++) course.seen(at(5 * k), at(5 * k), at(5 * (k - 1)));
+  expect(course.allowance).toBeCloseTo(4.8, 6);
+});
+
+test('while the point is missing it slows down and more is allowed; what guesses led to tells no speed', () => {
+  const course = new Course();
+  for (let k = 1; k <= 20; k++) course.seen(at(4 * k), at(4 * k), at(4 * (k - 1)));
+  const { allowance, velocity } = course;
+  for (let k = 0; k < 3; k++) course.lost();
+  expect(course.missing).toBe(3);
+  expect(course.velocity.x).toBeCloseTo(velocity.x * 0.9 ** 3, 9);
+  expect(course.allowance).toBeCloseTo(allowance + 6, 9);
+  const slowed = course.velocity;
+  course.seen(at(200), at(90), at(86));
+  expect(course.missing).toBe(0);
+  expect(course.velocity).toEqual(slowed);
+  expect(course.allowance).toBeCloseTo(allowance, 9);
+});
+
+test('what goes with the picture has no way of its own; what moves against it has', () => {
+  const course = new Course();
+  for (let k = 0; k < 20; k++) course.compare(at(10.5), at(10));
+  expect(course.own).toEqual(at(0));
+  for (let k = 0; k < 20; k++) course.compare(at(13, -2), at(10));
+  expect(course.own.x).toBeCloseTo(3, 2);
+  expect(course.own.y).toBeCloseTo(-2, 2);
+  course.forget();
+  expect(course.own).toEqual(at(0));
+});

@@ -1,0 +1,68 @@
+import type { Point } from '../geometry/mat3.js';
+
+/** Surprises below this, in pixels, say nothing. */
+const leastSurprise = 0.7;
+/** How far off a prediction is thought to be, in pixels, while nothing is known. */
+const unknown = 3;
+/** How fast uncertainty grows while the point is missing, pixels a frame. */
+const wandering = 2;
+/** What is left of the velocity a frame later while the point is missing. */
+const keptVelocity = 0.9;
+/** A point that moves this much against the picture, in pixels a frame, goes its own way. */
+const ownWay = 1;
+
+const nowhere: Point = { x: 0, y: 0 };
+const blend = (old: Point, fresh: Point, share: number): Point => ({
+  x: (1 - share) * old.x + share * fresh.x,
+  y: (1 - share) * old.y + share * fresh.y,
+});
+
+/** How a point has been moving from frame to frame, and how far it may be from where that leads it. */
+export class Course {
+  /** The latest, pixels a frame. */
+  velocity = nowhere;
+  /** Frames since the point was last seen. */
+  missing = 0;
+  /** A mean of what goes against the whole picture. */
+  private against = nowhere;
+  /** How far off the prediction usually is, pixels. */
+  private surprise = unknown;
+
+  /** Begins anew where nothing is known of how the point came there. */
+  forget(): void {
+    this.velocity = nowhere;
+    this.against = nowhere;
+    this.surprise = unknown;
+  }
+
+  /** Farther than this from the prediction, in pixels, a find is a leap. */
+  get allowance(): number {
+    return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
+  }
+
+  /** What the point moves against the whole picture, pixels a frame; nothing where it goes with it. */
+  get own(): Point {
+    return Math.hypot(this.against.x, this.against.y) > ownWay ? this.against : nowhere;
+  }
+
+  /** Takes note of where the point went, and where it would have gone with the whole picture. */
+  compare(mine: Point, all: Point): void {
+    this.against = blend(this.against, { x: mine.x - all.x, y: mine.y - all.y }, 0.3);
+  }
+
+  /** The point was seen at `here`, thought to be at `wanted`, and at `last` a frame ago. */
+  seen(here: Point, wanted: Point, last: Point): void {
+    // What was missing has been moved along by guesses: they tell no speed.
+    if (this.missing === 0) {
+      const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
+      this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
+      this.velocity = blend(this.velocity, { x: here.x - last.x, y: here.y - last.y }, 0.8);
+    }
+    this.missing = 0;
+  }
+
+  lost(): void {
+    this.missing++;
+    this.velocity = blend(this.velocity, nowhere, 1 - keptVelocity);
+  }
+}
