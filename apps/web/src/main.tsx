@@ -43,6 +43,6 @@ const router = createBrowserRouter([
 createRoot(document.getElementById('root') as HTMLElement).render(
   <QueryClientProvider client={new QueryClient()}>
     <RouterProvider router={router} />
-    <Toaster position="bottom-center" theme="dark" richColors />
+    <Toaster position="bottom-center" theme="dark" richColors style={{ fontFamily: 'inherit' }} />
   </QueryClientProvider>,
 );

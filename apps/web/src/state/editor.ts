@@ -473,7 +473,8 @@ export function goToTrouble(step: 1 | -1): void {
   const { frame } = usePlayhead.getState();
   const next =
     step > 0 ? (all.find((k) => k > frame) ?? all[0]) : (all.findLast((k) => k < frame) ?? all.at(-1));
-  if (next === undefined) toast.info('The selected track is in no trouble.');
+  if (!selected) toast.info('No track is selected.');
+  else if (next === undefined) toast.info('The selected track is in no trouble.');
   else go(next);
 }
 
