@@ -13,8 +13,8 @@ interface Held {
   keyFrame: number;
   /** Whether a key is dragged in between and taken back. */
   mends?: boolean;
-  /** What is exported; the whole clip when left out. */
-  range?: { first: number; last: number };
+  /** What is exported. */
+  range: { first: number; last: number };
 }
 
 const jobs: Held[] = [
@@ -47,12 +47,11 @@ for (const { clip, features, keyFrame, mends, range } of jobs) {
 
     if (mends) await mend(page, editor, keyFrame);
 
-    if (range) {
-      const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as ClipView;
-      const data = { steady: { ...steady, range }, label: 'Range' };
-      await page.request.patch(`/api/clips/${editor.clipId}/steady`, { data });
-      await expect(page.getByText(`Range ${range.first}–${range.last}`)).toBeVisible();
-    }
+    const { first, last } = range;
+    const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as ClipView;
+    const data = { steady: { ...steady, range }, label: 'Range' };
+    await page.request.patch(`/api/clips/${editor.clipId}/steady`, { data });
+    await expect(page.getByText(`Range ${first}–${last}`)).toBeVisible();
 
     // Hold, look at the bare edges, hide them, go to the frame that forces the zoom.
     await page.getByRole('radio', { name: 'Hold' }).click();
@@ -91,7 +90,6 @@ for (const { clip, features, keyFrame, mends, range } of jobs) {
 
     const movie = await openMovie(path);
     const source = await openMovie(clipPath(clip));
-    const { first, last } = range ?? { first: 0, last: source.index.pts.length - 1 };
     expect(movie.index.pts.length).toBe(last - first + 1);
     expect(movie.clip.frameRate).toEqual(source.clip.frameRate);
     expect({ width: movie.clip.width, height: movie.clip.height }).toEqual({ width: 1920, height: 1080 });

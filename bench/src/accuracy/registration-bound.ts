@@ -5,7 +5,7 @@ const box = 41;
 
 /**
  * The Cramér-Rao bound of a shift between two pictures with noise of the take's deviation (Robinson & Milanfar
- * 2004) at each place, as the root mean square distance in pixels: both pictures are noisy, hence the 2.
+ * 2004), for each place, root mean square pixels: both pictures are noisy, hence the 2.
  */
 export function registrationBounds(take: Take, places: readonly Place[]): number[] {
   const { data, width } = expose({ ...take, noise: 0 }, 0);

@@ -1,9 +1,46 @@
 // Eight pixels side by side of a turned, grown or moved picture, in fixed point.
 
+/** The fractions of eight 16.16 positions, with so many of their low bits dropped. */
 // @ts-ignore: decorator
 @inline
-function square(t: v128): v128 {
-  return i16x8.q15mulr_sat_s(t, t);
+function fractionsOf(low: v128, high: v128, drop: i32): v128 {
+  const fraction = i32x4.splat(0xffff);
+  return i16x8.narrow_i32x4_s(
+    i32x4.shr_u(v128.and(low, fraction), drop),
+    i32x4.shr_u(v128.and(high, fraction), drop),
+  );
+}
+
+/** Which of the eight lie in a later row than `top`. */
+// @ts-ignore: decorator
+@inline
+function below(low: v128, high: v128, top: i32): v128 {
+  const row = i32x4.splat(top);
+  return i16x8.narrow_i32x4_s(
+    i32x4.gt_s(i32x4.shr_s(low, 16), row),
+    i32x4.gt_s(i32x4.shr_s(high, 16), row),
+  );
+}
+
+// Catmull-Rom weights (Keys 1981, a = -1/2) of the tap before a position and the two after it, in 2.14, from halves of
+// the fraction's first three powers: 1.15 numbers read as 2.14. What is left of one is the tap's just before it.
+
+// @ts-ignore: decorator
+@inline
+function weightBefore(h1: v128, h2: v128, h3: v128): v128 {
+  return i16x8.sub(h2, i16x8.shr_s(i16x8.add(h3, h1), 1));
+}
+
+// @ts-ignore: decorator
+@inline
+function weightAfter(h1: v128, h2: v128, h3: v128): v128 {
+  return i16x8.add(i16x8.shl(h2, 1), i16x8.shr_s(i16x8.sub(h1, i16x8.add(i16x8.add(h3, h3), h3)), 1));
+}
+
+// @ts-ignore: decorator
+@inline
+function weightLast(h2: v128, h3: v128): v128 {
+  return i16x8.shr_s(i16x8.sub(h3, h2), 1);
 }
 
 /** Sums of two neighbouring taps for four pixels, 2.14 fixed point. */
@@ -87,7 +124,6 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
   const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
   const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
-  const fraction = i32x4.splat(0xffff);
   const one = i16x8.splat(16384);
 
   const base = u >> 16;
@@ -103,19 +139,16 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const c = i32x4.add(iHigh, first);
   const d = i32x4.add(iHigh, second);
 
-  const t = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(uLow, fraction), 1),
-    i32x4.shr_u(v128.and(uHigh, fraction), 1),
-  );
-  const t2 = square(t);
+  const t = fractionsOf(uLow, uHigh, 1);
+  const t2 = i16x8.q15mulr_sat_s(t, t);
   const t3 = i16x8.q15mulr_sat_s(t2, t);
   // In 2.14: the halves of the 1.15 numbers.
   const h1 = i16x8.shr_s(t, 1);
   const h2 = i16x8.shr_s(t2, 1);
   const h3 = i16x8.shr_s(t3, 1);
-  const w3 = i16x8.shr_s(i16x8.sub(h3, h2), 1);
-  const w0 = i16x8.sub(h2, i16x8.shr_s(i16x8.add(h3, h1), 1));
-  const w2 = i16x8.add(i16x8.shl(h2, 1), i16x8.shr_s(i16x8.sub(h1, i16x8.add(i16x8.add(h3, h3), h3)), 1));
+  const w0 = weightBefore(h1, h2, h3);
+  const w2 = weightAfter(h1, h2, h3);
+  const w3 = weightLast(h2, h3);
   const w1 = i16x8.sub(i16x8.sub(i16x8.sub(one, w0), w2), w3);
   const wa = interleaveLow(w0, w1);
   const wb = interleaveLow(w2, w3);
@@ -130,18 +163,15 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const r2 = cubicRow(at + 2 * stride, far, a, b, c, d, wa, wb, wc, wd);
   const r3 = cubicRow(at + 3 * stride, far, a, b, c, d, wa, wb, wc, wd);
 
-  const s = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(vLow, fraction), 1),
-    i32x4.shr_u(v128.and(vHigh, fraction), 1),
-  );
-  const s2 = square(s);
+  const s = fractionsOf(vLow, vHigh, 1);
+  const s2 = i16x8.q15mulr_sat_s(s, s);
   const s3 = i16x8.q15mulr_sat_s(s2, s);
   const g1 = i16x8.shr_s(s, 1);
   const g2 = i16x8.shr_s(s2, 1);
   const g3 = i16x8.shr_s(s3, 1);
-  let v3 = i16x8.shr_s(i16x8.sub(g3, g2), 1);
-  let v0 = i16x8.sub(g2, i16x8.shr_s(i16x8.add(g3, g1), 1));
-  let v2 = i16x8.add(i16x8.shl(g2, 1), i16x8.shr_s(i16x8.sub(g1, i16x8.add(i16x8.add(g3, g3), g3)), 1));
+  let v0 = weightBefore(g1, g2, g3);
+  let v2 = weightAfter(g1, g2, g3);
+  let v3 = weightLast(g2, g3);
   let v1 = i16x8.sub(i16x8.sub(i16x8.sub(one, v0), v2), v3);
 
   const half = i32x4.splat(1 << 19);
@@ -149,10 +179,7 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   let high = half;
   if (v >> 16 != last >> 16) {
     // Some of the eight lie in the next row: they take each weight one row further down.
-    const down = i16x8.narrow_i32x4_s(
-      i32x4.gt_s(i32x4.shr_s(vLow, 16), i32x4.splat(top)),
-      i32x4.gt_s(i32x4.shr_s(vHigh, 16), i32x4.splat(top)),
-    );
+    const down = below(vLow, vHigh, top);
     const r4 = cubicRow(at + 4 * stride, far, a, b, c, d, wa, wb, wc, wd);
     const none = i16x8.splat(0);
     const v4 = v128.and(v3, down);
@@ -177,7 +204,6 @@ export function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32,
   const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
   const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
   const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
-  const fraction = i32x4.splat(0xffff);
   const one = i16x8.splat(16384);
 
   const base = u >> 16;
@@ -187,10 +213,7 @@ export function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32,
   const first = i32x4.splat(<i32>0x80018000);
   const a = i32x4.add(i32x4.mul(i32x4.sub(i32x4.shr_s(uLow, 16), i32x4.splat(base)), spread), first);
   const c = i32x4.add(i32x4.mul(i32x4.sub(i32x4.shr_s(uHigh, 16), i32x4.splat(middle)), spread), first);
-  const t = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(uLow, fraction), 2),
-    i32x4.shr_u(v128.and(uHigh, fraction), 2),
-  );
+  const t = fractionsOf(uLow, uHigh, 2);
   const rest = i16x8.sub(one, t);
   const wa = interleaveLow(rest, t);
   const wc = interleaveHigh(rest, t);
@@ -200,19 +223,13 @@ export function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32,
   const at = src + top * stride + base;
   const r0 = linearRow(at, far, a, c, wa, wc);
   const r1 = linearRow(at + stride, far, a, c, wa, wc);
-  let v1 = i16x8.narrow_i32x4_s(
-    i32x4.shr_u(v128.and(vLow, fraction), 2),
-    i32x4.shr_u(v128.and(vHigh, fraction), 2),
-  );
+  let v1 = fractionsOf(vLow, vHigh, 2);
   let v0 = i16x8.sub(one, v1);
   const half = i32x4.splat(1 << 19);
   let low = half;
   let high = half;
   if (v >> 16 != last >> 16) {
-    const down = i16x8.narrow_i32x4_s(
-      i32x4.gt_s(i32x4.shr_s(vLow, 16), i32x4.splat(top)),
-      i32x4.gt_s(i32x4.shr_s(vHigh, 16), i32x4.splat(top)),
-    );
+    const down = below(vLow, vHigh, top);
     const r2 = linearRow(at + 2 * stride, far, a, c, wa, wc);
     const none = i16x8.splat(0);
     const v2 = v128.and(v1, down);

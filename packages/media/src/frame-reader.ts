@@ -141,11 +141,12 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
     ended = true;
     give(null);
   };
+  const writerEnded = (): void => pipe.writerEnded();
   tool.process.stdout.resume();
   tool.process.stderr.on('end', end);
   tool.process.on('error', end);
-  tool.process.on('error', () => pipe.writerEnded());
-  tool.process.on('exit', () => pipe.writerEnded());
+  tool.process.on('error', writerEnded);
+  tool.process.on('exit', writerEnded);
   return {
     ...tool,
     nextShown: () =>

@@ -204,14 +204,15 @@ export class PointTracker {
    */
   step(picture: TrackPicture, scene?: () => SceneChange, drift?: Point): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
-    const { current } = this;
+    const { course, current } = this;
+    const wasSeen = course.missing === 0;
     this.frames++;
     this.cut = false;
-    const onward = this.moved(this.course.velocity);
-    const led = this.course.missing === 0 && !!drift && this.believes(drift, scene);
+    const onward = this.moved(course.velocity);
+    const led = wasSeen && !!drift && this.believes(drift, scene);
     let expected = led ? this.moved(drift) : onward;
-    const glance = this.course.missing === 0 ? this.glance(picture, expected, led) : null;
-    const near = this.course.missing === 0 && !glance ? this.lookNear(picture, expected, led) : null;
+    const glance = wasSeen ? this.glance(picture, expected, led) : null;
+    const near = wasSeen && !glance ? this.lookNear(picture, expected, led) : null;
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     const searched = near && !match ? this.find(picture, expected, near) : null;
     if (searched && isGood(searched) && searched.confidence >= beyondDoubt) match = searched;
@@ -225,9 +226,9 @@ export class PointTracker {
       // What is missing goes with the picture; what was seen just now goes on as it went, unless the camera
       // was knocked: then it went where everything went.
       const withAll = change?.motion ? this.carried(change.motion) : null;
-      if (withAll && this.course.missing > 0) expected = withAll;
+      if (withAll && !wasSeen) expected = withAll;
       match = near ? searched : this.find(picture, expected, this.lookNear(picture, expected));
-      if (withAll && this.course.missing === 0 && !isGood(match)) {
+      if (withAll && wasSeen && !isGood(match)) {
         const other = this.find(picture, withAll, this.lookNear(picture, withAll));
         if (other && (!match || rank(other) > rank(match))) match = other;
         if (match === other || !match?.credible) expected = withAll;
@@ -302,8 +303,7 @@ export class PointTracker {
    */
   private glance(picture: TrackPicture, expected: Mat3, led: boolean): Match | null {
     const { thorough, frames, kernels, options } = this;
-    const watch = led ? ledWatchInterval : watchInterval;
-    if (!thorough || frames - thorough.frame >= (led ? ledGlances : glances) || frames % watch === 0)
+    if (!thorough || frames - thorough.frame >= (led ? ledGlances : glances) || this.watches(led))
       return null;
     const { look, shape, fit: like, confidence } = thorough.match;
     const isNewest = look === this.looks[this.looks.length - 1];
@@ -333,12 +333,17 @@ export class PointTracker {
   private takeNear(picture: TrackPicture, { area, match }: Near, expected: Mat3, led: boolean): Match | null {
     if (!match || !(isGood(match) || (led && this.isConfirmed(match)))) return null;
     if (match.confidence < this.options.threshold) return null;
-    if (this.frames % (led ? ledWatchInterval : watchInterval) === 0) {
+    if (this.watches(led)) {
       const wide = this.around(picture, expected);
       if (wide)
         this.lookalikes.remember(placesOf(this.kernels, this.active, wide, expected), middleOf(match));
     }
     return this.decide(match, area);
+  }
+
+  /** Whether lookalikes are looked for on this frame though the point is found without. */
+  private watches(led: boolean): boolean {
+    return this.frames % (led ? ledWatchInterval : watchInterval) === 0;
   }
 
   /** Whether a search said lately that a place so much like the point is the point. */
@@ -360,13 +365,8 @@ export class PointTracker {
     const whole = [searched, direct].filter((m) => m?.credible).map((m) => m?.likeness ?? 0);
     const fruitless = whole.length > 0 && this.frames < this.halvesAgain;
     if (!fruitless && !whole.some((alike) => alike >= inFull)) {
-      const places = placesOfHalves(
-        kernels,
-        active,
-        wide,
-        expected,
-        aroundHalves + 2 * this.course.allowance,
-      );
+      const reach = aroundHalves + 2 * this.course.allowance;
+      const places = placesOfHalves(kernels, active, wide, expected, reach);
       const halves = this.best(active, wide, places, expected);
       const better = halves?.credible && !(searched?.credible && searched.likeness >= halves.likeness);
       if (better) searched = halves;

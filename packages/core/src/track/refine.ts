@@ -31,9 +31,10 @@ export interface Fit extends Exposure, Exactness {
   hold: { normal: Float64Array; gathered: number };
 }
 
-/** Steps shorter than this, in pixels at the box's corner, end the search; on the lattice already longer ones. */
+/** With less than this left, in pixels at the box's corner, a registration ends; on the lattice with more. */
 const settled = 0.006;
 const settledOnLattice = 0.012;
+/** Where all pixels follow at once and nothing else is asked of the lattice. */
 const nearlySettled = 0.03;
 /** Residuals do not grow faster than this from frame to frame: what is farther off is something in the way. */
 const growth = 1.6;
@@ -88,41 +89,23 @@ export function refine(
   const box = [bounds.left, bounds.top, bounds.right, bounds.bottom] as const;
   const most = known?.residual === undefined ? Infinity : Math.max(growth * known.residual, leastSpread);
   kernels.putDoubles(poseAt, multiply(translation(-area.left, -area.top), glimpsed?.matrix ?? start));
-  kernels.putDoubles(light, [(glimpsed ?? known)?.gain ?? 0, (glimpsed ?? known)?.bias ?? 0]);
-  const walk = (
-    grid: Grid,
-    closely: boolean,
-    sameLight: boolean,
-    sameHold: boolean,
-    enough: number,
-  ): boolean =>
+  const { gain: gainBefore = 0, bias: biasBefore = 0 } = glimpsed ?? known ?? {};
+  kernels.putDoubles(light, [gainBefore, biasBefore, 0, 0, like?.hold.gathered ?? 0]);
+  if (like) kernels.putDoubles(normalAt, like.hold.normal);
+  const walk = (grid: Grid, closely: boolean, sameLight: boolean, enough: number): boolean =>
     kernels.descend(
       ...[grid.descent, grid.level, n, grid.count, grid.width, grid.height, grid.spacing],
       ...[mean, shapes.indexOf(shape), reach, aspect, area.at, area.stride, ...box, poseAt, light, most],
-      ...[
-        Number(closely),
-        Number(sameLight),
-        Number(sameHold),
-        enough,
-        seen,
-        weight,
-        sums,
-        scratch,
-        normalAt,
-      ],
+      ...[Number(closely), Number(sameLight), Number(like !== null), enough],
+      ...[seen, weight, sums, scratch, normalAt],
     ) === 1;
-  const keepHold = (): void => {
-    if (like) kernels.putDoubles(light + 8 * 4, [like.hold.gathered]);
-    if (like) kernels.putDoubles(normalAt, like.hold.normal);
-  };
   const first = close && known !== null;
+  const led = glimpsed !== null;
   const grid = pixels === 'lattice' ? lattice : full;
-  const same = like !== null;
-  keepHold();
-  if (!glimpsed && pixels !== 'all' && lattice !== full) {
-    if (!walk(lattice, first, false, same, same ? nearlySettled : settledOnLattice)) return null;
-    if (grid === full && !walk(full, true, true, same, settled)) return null;
-  } else if (!walk(grid, glimpsed ? true : first, !!glimpsed, same, settled)) return null;
+  if (!led && pixels !== 'all' && lattice !== full) {
+    if (!walk(lattice, first, false, like ? nearlySettled : settledOnLattice)) return null;
+    if (grid === full && !walk(full, true, true, settled)) return null;
+  } else if (!walk(grid, led || first, led, settled)) return null;
   const pose = [...kernels.takeDoubles(poseAt, 9)] as unknown as Mat3;
   const [gain, bias, residual, variance, gathered] = kernels.takeDoubles(light, 5);
   const correlation = (weights: number): number => {
