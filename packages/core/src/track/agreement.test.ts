@@ -2,6 +2,7 @@ import { expect, test } from '@jest/globals';
 import { translation } from '../geometry/mat3.js';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
+import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea } from './area.js';
 import { partedBy, scatter, type Blocks } from './agreement.js';
@@ -9,25 +10,16 @@ import { confidenceOf } from './confidence.js';
 import { refine, type Fit } from './refine.js';
 import { cutTemplate } from './template.js';
 
-const { sin, round, floor, sqrt, hypot, imul } = Math;
+const { sin, round, floor, sqrt, hypot } = Math;
 const kernels = new TrackKernels(kernelModule());
 const sure = 0.8;
 
-/** Grain of this deviation, never twice the same; sums of four uniform numbers are nearly normal. */
-let seed = 11;
-function grain(deviation: number): number {
-  let sum = 0;
-  for (let k = 0; k < 4; k++) {
-    seed = (imul(seed, 1664525) + 1013904223) >>> 0;
-    sum += seed / 2 ** 32 - 0.5;
-  }
-  return sum * sqrt(3) * deviation;
-}
+const grain = grainFrom(11);
 
 function picture(level: (x: number, y: number) => number, deviation: number): Plane {
   const plane = makePlane(140, 120);
   plane.data.forEach(
-    (_, i) => (plane.data[i] = round(level((i % 140) + 0.5, floor(i / 140) + 0.5) + grain(deviation))),
+    (_, i) => (plane.data[i] = round(level((i % 140) + 0.5, floor(i / 140) + 0.5) + deviation * grain())),
   );
   return plane;
 }

@@ -1,26 +1,18 @@
 import { expect, test } from '@jest/globals';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
+import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { cutTemplate, exposureRows, learnSlopes } from './template.js';
 
-const { sin, round, floor, sqrt, imul } = Math;
+const { sin, round, floor, sqrt } = Math;
 const kernels = new TrackKernels(kernelModule());
 const side = 120;
 
 const level = (x: number, y: number): number =>
   128 + 40 * sin(0.4 * x + sin(0.09 * y)) + 35 * sin(0.36 * y + sin(0.07 * x));
 
-let seed = 5;
-/** Nearly normal, of deviation 1. */
-function grain(): number {
-  let sum = 0;
-  for (let k = 0; k < 4; k++) {
-    seed = (imul(seed, 1664525) + 1013904223) >>> 0;
-    sum += seed / 2 ** 32 - 0.5;
-  }
-  return sum * sqrt(3);
-}
+const grain = grainFrom(5);
 
 const shot = (deviation: number): Plane => {
   const plane = makePlane(side, side);
