@@ -125,6 +125,7 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
   const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
   const one = i16x8.splat(16384);
+  const none = i16x8.splat(0);
 
   const base = u >> 16;
   const middle = (u + 4 * du) >> 16;
@@ -142,10 +143,10 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const t = fractionsOf(uLow, uHigh, 1);
   const t2 = i16x8.q15mulr_sat_s(t, t);
   const t3 = i16x8.q15mulr_sat_s(t2, t);
-  // In 2.14: the halves of the 1.15 numbers.
-  const h1 = i16x8.shr_s(t, 1);
-  const h2 = i16x8.shr_s(t2, 1);
-  const h3 = i16x8.shr_s(t3, 1);
+  // In 2.14: the halves of the 1.15 numbers, rounded rather than cut.
+  const h1 = i16x8.avgr_u(t, none);
+  const h2 = i16x8.avgr_u(t2, none);
+  const h3 = i16x8.avgr_u(t3, none);
   const w0 = weightBefore(h1, h2, h3);
   const w2 = weightAfter(h1, h2, h3);
   const w3 = weightLast(h2, h3);
@@ -166,9 +167,9 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const s = fractionsOf(vLow, vHigh, 1);
   const s2 = i16x8.q15mulr_sat_s(s, s);
   const s3 = i16x8.q15mulr_sat_s(s2, s);
-  const g1 = i16x8.shr_s(s, 1);
-  const g2 = i16x8.shr_s(s2, 1);
-  const g3 = i16x8.shr_s(s3, 1);
+  const g1 = i16x8.avgr_u(s, none);
+  const g2 = i16x8.avgr_u(s2, none);
+  const g3 = i16x8.avgr_u(s3, none);
   let v0 = weightBefore(g1, g2, g3);
   let v2 = weightAfter(g1, g2, g3);
   let v3 = weightLast(g2, g3);
@@ -181,7 +182,6 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
     // Some of the eight lie in the next row: they take each weight one row further down.
     const down = below(vLow, vHigh, top);
     const r4 = cubicRow(at + 4 * stride, far, a, b, c, d, wa, wb, wc, wd);
-    const none = i16x8.splat(0);
     const v4 = v128.and(v3, down);
     v3 = v128.bitselect(v2, v3, down);
     v2 = v128.bitselect(v1, v2, down);
