@@ -1,5 +1,5 @@
 import { gather, medianResidual, moments } from './registration';
-import { samplePatch } from './sampling';
+import { samplePatch, sampleRuns } from './sampling';
 
 // The way of a registration from its start to where the template fits: inverse-compositional Gauss-Newton
 // (Baker & Matthews 2004) with gain and bias solved beside the motion, and Cauchy weights so that a covered part
@@ -181,39 +181,50 @@ function expectedError(normal: usize, n: i32, variance: f64): f64 {
   return least > 0 ? sqrt((deflation * variance) / least) : 0;
 }
 
+/** Room for a step's sums, and for the rows that are being summed. */
+const sums = memory.data(8 * 80);
+const scratch = memory.data(4 * 1024);
+
+/** Zero-mean normalised correlation of template and picture from their moments. */
+// @ts-ignore: decorator
+@inline
+function correlation(): f64 {
+  const total = at(sums, 0);
+  const l = at(sums, 1);
+  const s = at(sums, 2);
+  const spread = (at(sums, 3) - (l * l) / total) * (at(sums, 5) - (s * s) / total);
+  return spread > 1e-6 ? (at(sums, 4) - (l * s) / total) / sqrt(spread) : 0;
+}
+
 /**
- * Registers a template, whose pixels lie `spacing` apart in its box, in the plane at `src`.
+ * Registers pixels of a template in the plane at `src`.
  *
- * `descent` holds n rows of `count` floats, `level` as many grey levels less `mean`. `pose` is nine f64 from the
- * box to the plane's corner-origin pixels: the start, and then where it fits. `light` is f64 gain, bias, residual:
- * the exposure known before, with gain 0 when none is; then what was found, with the variance of the weighted
- * residuals and the sum of weights that `normal` was gathered with after it. Residuals above `most` grey levels are
- * something in the way. `close` begins with fine sampling, `sameLight` with the known exposure unseen; with
- * `sameMatrix` the matrix that `normal` holds serves all the way, gathered with the sum of weights that `light` tells.
- * It ends where less than `enough` pixels are likely to be left.
- * `seen` and `weight` have room for `count` floats, `sums` for 80 f64, `scratch` for 4 kB, `normal` for n·n f64.
+ * `grid` tells of the pixels in ten f64: addresses of `n` rows of steepest descent and of the grey levels less their
+ * mean, floats; how many they are; width, height and spacing of the box they are taken from, or the address of runs
+ * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect.
+ *
+ * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
+ * exposure known before, gain and bias, with gain 0 when none is; two unused; the sum of weights that `normal` was
+ * gathered with. Out: where it fits; gain, bias, median residual, variance of the weighted residuals, the sum of weights
+ * that `normal` was gathered with; the correlation of template and picture, the same where each pixel counts as far as it
+ * is believed, and the sum of the weights.
+ *
+ * Residuals above `most` grey levels are something in the way. `close` begins with fine sampling, `sameLight` with the
+ * known exposure unseen; with `sameMatrix` the matrix that `normal` holds, n·n f64, serves all the way. It ends where
+ * less than `enough` pixels are likely to be left. `seen` and `weight` have room for a float for each pixel.
  * Returns 1, or 0 when it does not settle near its start or less than half of the box lies in the picture.
  */
 export function descend(
-  descent: usize,
-  level: usize,
+  grid: usize,
   n: i32,
-  count: i32,
-  width: i32,
-  height: i32,
-  spacing: f64,
-  mean: f64,
   shape: i32,
-  reach: f64,
-  aspect: f64,
   src: usize,
   stride: i32,
   left: f32,
   top: f32,
   right: f32,
   bottom: f32,
-  pose: usize,
-  light: usize,
+  fit: usize,
   most: f64,
   close: bool,
   sameLight: bool,
@@ -221,10 +232,21 @@ export function descend(
   enough: f64,
   seen: usize,
   weight: usize,
-  sums: usize,
-  scratch: usize,
   normal: usize,
 ): i32 {
+  const descent = <usize>at(grid, 0);
+  const level = <usize>at(grid, 1);
+  const count = <i32>at(grid, 2);
+  const width = <i32>at(grid, 3);
+  const height = <i32>at(grid, 4);
+  const spacing = at(grid, 5);
+  const runs = <usize>at(grid, 6);
+  const mean = at(grid, 7);
+  const reach = at(grid, 8);
+  const aspect = at(grid, 9);
+  const pose = fit;
+  const light = fit + 8 * 9;
+  const all = runs ? count : width * height;
   const knownGain = at(light, 0);
   const knownBias = at(light, 1);
   const startX = at(pose, 2);
@@ -242,28 +264,21 @@ export function descend(
   let stretch = 1.0;
   let held = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
-    const inside = samplePatch(
-      src,
-      stride,
-      left,
-      top,
-      right,
-      bottom,
-      width,
-      height,
-      <f32>(at(pose, 0) * spacing),
-      <f32>(at(pose, 1) * spacing),
-      <f32>at(pose, 2),
-      <f32>(at(pose, 3) * spacing),
-      <f32>(at(pose, 4) * spacing),
-      <f32>at(pose, 5),
-      <f32>(at(pose, 6) * spacing),
-      <f32>(at(pose, 7) * spacing),
-      <f32>at(pose, 8),
-      fine ? 1 : 0,
-      seen,
-    );
-    if (inside * 2 < width * height) return 0;
+    const m0 = <f32>(at(pose, 0) * spacing);
+    const m1 = <f32>(at(pose, 1) * spacing);
+    const m2 = <f32>at(pose, 2);
+    const m3 = <f32>(at(pose, 3) * spacing);
+    const m4 = <f32>(at(pose, 4) * spacing);
+    const m5 = <f32>at(pose, 5);
+    const m6 = <f32>(at(pose, 6) * spacing);
+    const m7 = <f32>(at(pose, 7) * spacing);
+    const m8 = <f32>at(pose, 8);
+    let inside = 0;
+    if (runs)
+      inside = sampleRuns(src, stride, left, top, right, bottom, runs, count, m0, m1, m2, m3, m4, m5, m6, m7, m8, fine, seen);
+    else
+      inside = samplePatch(src, stride, left, top, right, bottom, width, height, m0, m1, m2, m3, m4, m5, m6, m7, m8, fine, seen);
+    if (inside * 2 < all) return 0;
     if (iteration == 0 && sameLight) {
       gain = knownGain;
       bias = knownBias;
@@ -358,5 +373,10 @@ export function descend(
   put(light, 2, residual);
   put(light, 3, variance);
   put(light, 4, gathered);
+  moments(level, seen, 0, count, <f32>mean, sums);
+  put(light, 5, correlation());
+  moments(level, seen, weight, count, <f32>mean, sums);
+  put(light, 6, correlation());
+  put(light, 7, at(sums, 0));
   return 1;
 }

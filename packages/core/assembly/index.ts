@@ -1,6 +1,6 @@
 export { warpDeepPlane, warpPlane } from './warp';
 export { correlate, halvePlane, packTemplate, quantise } from './correlation';
-export { samplePatch } from './sampling';
+export { samplePatch, sampleRuns } from './sampling';
 export { blockSums, gather, medianResidual, moments } from './registration';
 export { descend } from './descent';
 export { cornerCells, flow } from './flow';

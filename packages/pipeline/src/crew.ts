@@ -34,7 +34,8 @@ interface Member {
   /** Resolves when the picture's bytes are no longer looked at. */
   look(data: Uint8Array, frame: number): Promise<Finding[]> | Finding[];
   readonly busy: boolean;
-  dismiss(): Promise<void>;
+  /** Ends what it does, for good or until the next `begin`. */
+  dismiss(): void;
 }
 
 class Here implements Member {
@@ -55,23 +56,36 @@ class Here implements Member {
     return found;
   }
 
-  async dismiss(): Promise<void> {
+  dismiss(): void {
     // Nothing runs elsewhere.
   }
 }
+
+/** Threads that have nothing to do: a new one would have to warm up first. */
+const idle: Elsewhere[] = [];
 
 class Elsewhere implements Member {
   private readonly thread = new Worker(new URL('crew-helper.js', import.meta.url));
   private readonly waiting: { resolve: (answer: HelperAnswer) => void; reject: (error: Error) => void }[] =
     [];
+  private format!: PictureFormat;
   busy = true;
 
   constructor() {
-    this.thread.on('message', (answer: HelperAnswer) => this.waiting.shift()?.resolve(answer));
+    this.thread.on('message', (answer: HelperAnswer) => {
+      this.waiting.shift()?.resolve(answer);
+      this.rest();
+    });
     this.thread.on('error', (error: Error) => this.waiting.splice(0).forEach(({ reject }) => reject(error)));
   }
 
+  /** An idle thread keeps nothing alive. */
+  private rest(): void {
+    if (this.waiting.length === 0) this.thread.unref();
+  }
+
   private ask(order: HelperOrder): Promise<HelperAnswer> {
+    this.thread.ref();
     this.thread.postMessage(order);
     return new Promise((resolve, reject) => this.waiting.push({ resolve, reject }));
   }
@@ -82,6 +96,7 @@ class Elsewhere implements Member {
       subject: { ...subject, path: packSamples(subject.path) },
     }));
     this.busy = true;
+    this.format = format;
     await this.ask({ begin: direction, format, legs: packed, lent: [...lent] });
   }
 
@@ -91,8 +106,12 @@ class Elsewhere implements Member {
     return unpackFindings(found);
   }
 
-  async dismiss(): Promise<void> {
-    await this.thread.terminate();
+  dismiss(): void {
+    // With nothing to follow it lets go of its templates and of the last picture.
+    void this.begin(1, this.format, [], []).then(
+      () => idle.push(this),
+      () => void this.thread.terminate(),
+    );
   }
 }
 
@@ -120,7 +139,8 @@ export class Crew {
 
   constructor(tracks: number) {
     const helpers = tracks < worthAThread ? 0 : Math.min(coresInUse(), Math.ceil(tracks / worthAThread));
-    this.members = helpers === 0 ? [new Here()] : Array.from({ length: helpers }, () => new Elsewhere());
+    this.members =
+      helpers === 0 ? [new Here()] : Array.from({ length: helpers }, () => idle.pop() ?? new Elsewhere());
   }
 
   /** True when pictures must lie in shared memory. */
@@ -153,7 +173,7 @@ export class Crew {
     return this.members.some((member) => member.busy);
   }
 
-  async dismiss(): Promise<void> {
-    await Promise.all(this.members.map((member) => member.dismiss()));
+  dismiss(): void {
+    this.members.forEach((member) => member.dismiss());
   }
 }

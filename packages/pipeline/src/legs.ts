@@ -120,7 +120,7 @@ export class LegWalkers {
   }
 }
 
-const finding = (run: number, frame: number, path: Samples): Finding => ({
-  ...(path.get(frame) ?? noSample),
-  ...{ run, frame, arrival: false },
-});
+function finding(run: number, frame: number, path: Samples): Finding {
+  const { x, y, confidence, rotation, scale, state } = path.get(frame) ?? noSample;
+  return { run, frame, x, y, confidence, rotation, scale, state, arrival: false };
+}

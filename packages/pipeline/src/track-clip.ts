@@ -69,7 +69,7 @@ export async function trackClip(options: TrackClipOptions): Promise<ClipIndex | 
   try {
     return await work.run();
   } finally {
-    await work.end();
+    work.end();
   }
 }
 
@@ -130,9 +130,9 @@ class TrackingWork {
     return this.index;
   }
 
-  async end(): Promise<void> {
+  end(): void {
     this.batch.flush();
-    await this.crew.dismiss();
+    this.crew.dismiss();
   }
 
   /** The ways back: from the last key that each leg comes to, to where it started. */

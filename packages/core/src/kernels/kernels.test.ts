@@ -8,7 +8,7 @@ import { kernelModule } from '../testing/kernel-module.js';
 import { correlate, halvePlane, quantise } from './plain/correlation.js';
 import { cornerScore, flow as plainFlow } from './plain/flow.js';
 import { descend, type Going } from './plain/descent.js';
-import { blockSums, gather, medianResidual, moments, samplePatch } from './plain/registration.js';
+import { blockSums, gather, medianResidual, moments, samplePatch, sampleRuns } from './plain/registration.js';
 import { TrackKernels } from './track-kernels.js';
 
 // Every kernel against its plain twin, on random pictures, sizes and borders. Globals are looked up once: in the
@@ -47,6 +47,10 @@ const putFloats = (values: Float32Array): number => {
   const at = kernels.alloc(4 * values.length);
   kernels.floats(at, values.length).set(values);
   return at;
+};
+const integers = (at: number, count: number): number[] => {
+  const bytes = kernels.bytes(at, 4 * count).slice();
+  return [...new Int32Array(bytes.buffer, bytes.byteOffset, count)];
 };
 const doubles = (at: number, count: number): number[] =>
   Array.from({ length: count }, (_, i) => kernels.double(at, i));
@@ -163,6 +167,37 @@ test.each(['linear', 'cubic'] as const)('%s sampling under a box', (interpolatio
       const wanted = samplePatch(picture, bounds, size, size, m, interpolation);
       let edge = 0;
       wanted.forEach((level, i) => {
+        if (Number.isNaN(level) !== Number.isNaN(seen[i])) edge++;
+        else if (level === level) expect(abs(level - seen[i])).toBeLessThan(0.06);
+      });
+      expect(edge).toBeLessThanOrEqual(2);
+    }),
+    runs,
+  );
+});
+
+test.each(['linear', 'cubic'] as const)('%s sampling of runs of a box', (interpolation) => {
+  const places = fc.array(fc.integer({ min: -30, max: 30 }), { minLength: 2, maxLength: 40 });
+  fc.assert(
+    fc.property(pictures(40, 60), poses, places, (picture, m, numbers) => {
+      const bounds = {
+        left: 2.0137,
+        top: 3.0271,
+        right: picture.width - 2.0319,
+        bottom: picture.height - 4.017,
+      };
+      const wholes = numbers.slice(0, numbers.length & ~1);
+      const count = 4 * wholes.length;
+      const [at, told, out] = [put(picture.data), kernels.alloc(4 * wholes.length), kernels.alloc(4 * count)];
+      kernels.putIntegers(told, wholes);
+      const inside = kernels.sampleRuns(
+        ...[at, picture.stride, bounds.left, bounds.top, bounds.right, bounds.bottom],
+        ...[told, count, ...m, interpolation === 'cubic' ? 1 : 0, out],
+      );
+      const seen = kernels.floats(out, count);
+      expect(inside).toBe(seen.filter((level) => level === level).length);
+      let edge = 0;
+      sampleRuns(picture, bounds, wholes, m, interpolation).forEach((level, i) => {
         if (Number.isNaN(level) !== Number.isNaN(seen[i])) edge++;
         else if (level === level) expect(abs(level - seen[i])).toBeLessThan(0.06);
       });
@@ -379,31 +414,30 @@ test('the way from a start to where a template fits', () => {
         size: fc.constantFrom(9, 21, 41),
         shape: fc.constantFrom(...shapes),
         aspect: fc.constantFrom(1, 16 / 11),
-        sparse: fc.boolean(),
+        pixels: fc.constantFrom('full' as const, 'lattice' as const, 'runs' as const),
         light: fc.constantFrom(null, { gain: 0.9, bias: 120 }),
         close: fc.boolean(),
         again: fc.boolean(),
         at: fc.constantFrom(60.5, 12.5),
       }),
-      ({ seed, dx, dy, size, shape, aspect, sparse, light, close, again, at }) => {
+      ({ seed, dx, dy, size, shape, aspect, pixels, light, close, again, at }) => {
         const before = { ...softPicture(seed, 120, 96, 0, 0), pixelAspect: aspect };
         const after = softPicture(seed, 120, 96, dx, dy);
         const box = { width: size, height: size };
         const template = cutTemplate(kernels, before, { x: at, y: 48.5 }, box, shape);
-        const grid = sparse ? template.lattice : template.full;
-        const { width, height, count, spacing } = grid;
+        const grid = template[pixels];
+        const { width, height, count, spacing, inRuns } = grid;
         const n = 2 + parameterCount[shape];
         const { mean, reach } = template;
         const start: Mat3 = [1, 0, at, 0, 1, 48.5, 0, 0, 1];
         const bounds = { left: 2, top: 2, right: 118, bottom: 94 };
-        const [pose, lightAt, sums, scratch, normal] = [72, 40, 640, 4096, 8 * n * n].map((bytes) =>
-          kernels.alloc(bytes),
-        );
+        const [fit, normal] = [8 * 17, 8 * n * n].map((bytes) => kernels.alloc(bytes));
         const [seen, weight] = [kernels.alloc(4 * count), kernels.alloc(4 * count)];
         const copy = {
           descent: kernels.floats(grid.descent, n * count).slice(),
           level: kernels.floats(grid.level, count).slice(),
         };
+        const begins = inRuns ? integers(grid.runs, count / 4) : undefined;
         // As it would be had the template fitted itself, every pixel believed.
         const itself = gather(copy.descent, n, copy.level, copy.level, {
           gain: 1,
@@ -419,24 +453,22 @@ test('the way from a start to where a template fits', () => {
           ...{ most: Infinity, close: close && light !== null, sameLight: false, enough: 0.015 },
           matrix: again ? { normal: whole, gathered: itself.weight } : undefined,
         };
-        kernels.putDoubles(pose, start);
-        kernels.putDoubles(lightAt, [light?.gain ?? 0, light?.bias ?? 0, 0, 0, itself.weight]);
+        kernels.putDoubles(fit, [...start, light?.gain ?? 0, light?.bias ?? 0, 0, 0, itself.weight]);
         kernels.putDoubles(normal, whole);
         const ended = kernels.descend(
-          ...[grid.descent, grid.level, n, count, width, height, spacing, mean],
-          ...[shapes.indexOf(shape), reach, aspect, put(after.data), after.stride],
-          ...[bounds.left, bounds.top, bounds.right, bounds.bottom, pose, lightAt],
+          ...[grid.record, n, shapes.indexOf(shape), put(after.data), after.stride],
+          ...[bounds.left, bounds.top, bounds.right, bounds.bottom, fit],
           ...[how.most, Number(how.close), 0, Number(again), how.enough],
-          ...[seen, weight, sums, scratch, normal],
+          ...[seen, weight, normal],
         );
         const wanted = descend(
-          { ...copy, n, width, height, spacing, mean, shape, reach, aspect },
+          { ...copy, n, width, height, spacing, runs: begins, mean, shape, reach, aspect },
           ...[after, bounds, start, light, how],
         );
         // Medians are counted in bins of a quarter, so that steps differ by a hair; both end where steps are short.
         if (!ended || !wanted) return;
         landed++;
-        const [got, mine] = [doubles(pose, 9) as unknown as Mat3, wanted.pose];
+        const [got, mine] = [doubles(fit, 9) as unknown as Mat3, wanted.pose];
         for (const [u, v, most] of [
           [0, 0, 0.15],
           [size / 2, size / 2, 0.4],
@@ -445,8 +477,9 @@ test('the way from a start to where a template fits', () => {
           const [a, b] = [apply(got, u, v), apply(mine, u, v)];
           expect(Math.hypot(a.x - b.x, a.y - b.y)).toBeLessThan(most);
         }
-        expect(abs(kernels.double(lightAt, 0) - wanted.gain)).toBeLessThan(0.05);
-        expect(abs(kernels.double(lightAt, 1) - wanted.bias)).toBeLessThan(2);
+        expect(abs(kernels.double(fit, 9) - wanted.gain)).toBeLessThan(0.05);
+        expect(abs(kernels.double(fit, 10) - wanted.bias)).toBeLessThan(2);
+        expect(abs(kernels.double(fit, 14) - wanted.score)).toBeLessThan(0.01);
       },
     ),
     { numRuns: 150 },

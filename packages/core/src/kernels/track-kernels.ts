@@ -15,6 +15,7 @@ export class TrackKernels {
   readonly correlate: Call;
   readonly quantise: Call;
   readonly samplePatch: Call;
+  readonly sampleRuns: Call;
   readonly moments: Call;
   readonly medianResidual: Call;
   readonly gather: Call;
@@ -41,6 +42,7 @@ export class TrackKernels {
     this.correlate = exports.correlate as Call;
     this.quantise = exports.quantise as Call;
     this.samplePatch = exports.samplePatch as Call;
+    this.sampleRuns = exports.sampleRuns as Call;
     this.moments = exports.moments as Call;
     this.medianResidual = exports.medianResidual as Call;
     this.gather = exports.gather as Call;
@@ -109,7 +111,9 @@ export class TrackKernels {
   }
 
   putDoubles(at: number, values: ArrayLike<number>): void {
-    this.doubles.set(values, at >> 3);
+    // One by one: for the few there are, that is faster than `set`.
+    const { doubles } = this;
+    for (let i = 0, to = at >> 3; i < values.length; i++, to++) doubles[to] = values[i];
   }
 
   /** As 32-bit integers: what tables of addresses and sizes are made of. */

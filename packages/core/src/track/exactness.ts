@@ -2,7 +2,8 @@ import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { mostBlocks, partedBy, scatter } from './agreement.js';
 import type { Area } from './area.js';
-import { exposureRows, type Grid, type Template } from './template.js';
+import { exposureRows, type Grid } from './grid.js';
+import type { Template } from './template.js';
 
 /** How exactly a box is held where it was registered. */
 export interface Exactness {

@@ -1,23 +1,28 @@
 import type { Mat3, Point } from '../geometry/mat3.js';
 import type { Look } from './look.js';
-import type { Fit } from './refine.js';
+import type { Fit, Glimpse } from './refine.js';
 import type { Shape } from './shape.js';
 
-/** A look registered somewhere in the picture. */
-export interface Match {
+/** A look seen somewhere in the picture. */
+export interface Sighting {
   look: Look;
   /** What the box was let do. */
   shape: Shape;
-  fit: Fit;
+  fit: Glimpse;
   /** From the key's box to the picture. */
   pose: Mat3;
   /** Against the best this look has been; 1 when just so. */
   likeness: number;
-  confidence: number;
   /** Below 1 where it may as well be a double. */
   doubt: number;
   /** False where it lies too far from where it was expected to be believed. */
   credible: boolean;
+}
+
+/** One that was registered in all its pixels. */
+export interface Match extends Sighting {
+  fit: Fit;
+  confidence: number;
 }
 
 /** Likeness at which a fit where the point was expected needs no search. */
@@ -29,11 +34,14 @@ export const recognisedShare = 0.6;
 export const isGood = (match: Match | null): boolean =>
   !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
 
-/** Whether the picture fits as it did, and as much of it is believed. */
-export const isAsBefore = (fit: Fit, before: Fit): boolean =>
-  fit.residual <= 1.2 * before.residual + 0.25 &&
+/**
+ * Whether the picture fits as it did, and as much of it is believed; `roughly` where only edges are looked at, which
+ * the least smear tells on.
+ */
+export const isAsBefore = (fit: Glimpse, before: Glimpse, roughly = false): boolean =>
+  fit.residual <= (roughly ? 2 * before.residual + 1 : 1.2 * before.residual + 0.25) &&
   fit.score >= before.score - 0.01 - 0.15 * (1 - before.score) &&
-  fit.believed >= before.believed - 0.05;
+  fit.believed >= before.believed - (roughly ? 0.15 : 0.05);
 
 /** Where a fit has the middle of its box. */
 export const middleOf = ({ fit: { matrix } }: Match): Point => ({
@@ -45,4 +53,4 @@ export const middleOf = ({ fit: { matrix } }: Match): Point => ({
 export const isAt = (peak: Point, { x, y }: Point): boolean => Math.hypot(peak.x - x, peak.y - y) < 1.5;
 
 /** What can be believed goes before what cannot; then likeness counts. */
-export const rank = ({ credible, likeness }: Match): number => (credible ? 10 : 0) + likeness;
+export const rank = ({ credible, likeness }: Sighting): number => (credible ? 10 : 0) + likeness;

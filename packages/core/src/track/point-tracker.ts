@@ -6,6 +6,7 @@ import { confidenceOf, likeness } from './confidence.js';
 import { Course } from './course.js';
 import { Lookalikes } from './lookalikes.js';
 import type { Place } from './curve.js';
+import { glanceAt, takeStance, type Stance } from './glance.js';
 import {
   cutAround,
   dropLook,
@@ -26,8 +27,9 @@ import {
   recognised,
   recognisedShare,
   type Match,
+  type Sighting,
 } from './match.js';
-import { refine, seenUnder, type Fit } from './refine.js';
+import { glimpse, refine, seenUnder, type Fit, type Glimpse, type RefineOptions } from './refine.js';
 import { SampleState, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
 import type { Peak } from './search.js';
@@ -68,6 +70,8 @@ const alike = 0.95;
 const slowly = 5;
 /** An older look is preferred to a newer one that fits at most so much better. */
 const loyalty = 0.05;
+/** When an older look has fitted for so many frames, those since are let go. */
+const surelyReturned = 5;
 /** Looks kept besides the key's. */
 const mostLooks = 4;
 /** A new look is taken where its place is known this well, in pixels, and so much of the box is believed. */
@@ -87,10 +91,10 @@ const aroundHalves = 12;
 /** So many frames the halves are left alone when they had nothing better to offer. */
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
-const confirmedFor = 13;
+const confirmedFor = 25;
 /** After a thorough look so many frames less will do. */
 const glances = 8;
-const ledGlances = 12;
+const ledGlances = 24;
 /** So much liker than any lookalike it must be the point itself. */
 const itself = 0.04;
 /** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
@@ -121,14 +125,16 @@ export class PointTracker {
   private readonly course = new Course();
   private frames = 0;
   private halvesAgain = 0;
+  /** So many frames in a row an older look than the newest has decided. */
+  private returned = 0;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** What was found the last time that nothing was taken for granted. */
-  private thorough: { frame: number; match: Match } | null = null;
+  private thorough: (Stance & { frame: number }) | null = null;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
-  /** Where the last step thought the point would be before it looked. */
-  thought: Place = { x: 0, y: 0, rotation: 0, scale: 1 };
+  /** Where the last step thought the key's box would be before it looked. */
+  private thoughtAt: Mat3 = identity;
   /** True after a step that ended at a cut to another shot. */
   cut = false;
   private readonly lookalikes = new Lookalikes();
@@ -167,6 +173,7 @@ export class PointTracker {
     this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
+    this.returned = 0;
     this.confirmed = null;
     this.thorough = null;
     this.lookalikes.forget();
@@ -191,6 +198,11 @@ export class PointTracker {
     this.course.forget();
   }
 
+  /** Where the last step thought the point would be before it looked. */
+  get thought(): Place {
+    return this.placeAt(this.thoughtAt);
+  }
+
   /** The middle of the box on the last picture. */
   get middle(): Point {
     const { current: m } = this;
@@ -211,8 +223,9 @@ export class PointTracker {
     const onward = this.moved(course.velocity);
     const led = wasSeen && !!drift && this.believes(drift, scene);
     let expected = led ? this.moved(drift) : onward;
-    const glance = wasSeen ? this.glance(picture, expected, led) : null;
-    const near = wasSeen && !glance ? this.lookNear(picture, expected, led) : null;
+    const glanced = wasSeen ? this.glance(picture, expected, led) : null;
+    const glance = glanced?.certain ? glanced.match : null;
+    const near = wasSeen && !glance ? this.lookNear(picture, expected, led, glanced) : null;
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     const searched = near && !match ? this.find(picture, expected, near) : null;
     if (searched && isGood(searched) && searched.confidence >= beyondDoubt) match = searched;
@@ -234,15 +247,15 @@ export class PointTracker {
         if (match === other || !match?.credible) expected = withAll;
       }
     }
-    this.thought = { ...apply(expected, this.offset.x, this.offset.y), ...this.turn(expected) };
+    this.thoughtAt = expected;
     const limit = match && match.look !== this.looks[0] ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     this.accept(match, current, onward);
-    if (!glance) this.thorough = { frame: this.frames, match };
-    if (this.newest) this.keepUp(picture, this.newest);
-    const here = apply(this.current, this.offset.x, this.offset.y);
-    return { ...here, confidence, ...this.turn(), state: SampleState.tracked };
+    if (!glance) this.takeStance(picture, match, led);
+    if (this.hasReturned(match)) this.dropNewer(match.look);
+    else if (this.newest) this.keepUp(picture, this.newest);
+    return this.sampleAt(this.current, confidence, SampleState.tracked);
   }
 
   /** Flow is a guide where it says what the point's own course says, or the whole picture's. */
@@ -276,8 +289,7 @@ export class PointTracker {
     this.course.lost();
     this.thorough = null;
     this.current = expected;
-    const place = apply(expected, this.offset.x, this.offset.y);
-    return { ...place, confidence, ...this.turn(), state: SampleState.lost };
+    return this.sampleAt(expected, confidence, SampleState.lost);
   }
 
   private accept({ look, fit, pose, likeness: alike }: Match, before: Mat3, onward: Mat3): void {
@@ -292,41 +304,68 @@ export class PointTracker {
     look.exposure = { gain: fit.gain, bias: fit.bias, residual };
   }
 
-  private turn(pose = this.current): { rotation: number; scale: number } {
+  /** Where the point is when the key's box is at a pose. */
+  private placeAt(pose: Mat3): Place {
+    const { x, y } = apply(pose, this.offset.x, this.offset.y);
     const { rotation, scale } = turnAt(pose, this.offset.x, this.offset.y, this.aspect);
-    return { rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
+    return { x, y, rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
+  }
+
+  private sampleAt(pose: Mat3, confidence: number, state: SampleState): Sample {
+    const { x, y, rotation, scale } = this.placeAt(pose);
+    return { x, y, confidence, rotation, scale, state };
   }
 
   /**
    * While all is as it was when it was last looked at thoroughly, the look is registered and nothing else: it is held
-   * by what held it then, and not surer than it was. Null where anything may have changed.
+   * by what held it then, and not surer than it was. It is certain unless anything may have changed.
    */
-  private glance(picture: TrackPicture, expected: Mat3, led: boolean): Match | null {
-    const { thorough, frames, kernels, options } = this;
-    if (!thorough || frames - thorough.frame >= (led ? ledGlances : glances) || this.watches(led))
-      return null;
-    const { look, shape, fit: like, confidence } = thorough.match;
-    const isNewest = look === this.looks[this.looks.length - 1];
-    const area = isNewest && cutAround(kernels, picture, options.analysis, look, expected, nearReach, 'near');
+  private glance(picture: TrackPicture, expected: Mat3, led: boolean): Glanced | null {
+    const { thorough, frames, kernels } = this;
+    if (!thorough) return null;
+    const { look, shape, confidence } = thorough.match;
+    // With looks newer than the one that decides, both must be followed.
+    const area = look === this.looks[this.looks.length - 1] && this.near(picture, look, expected);
     if (!area) return null;
-    const start = ownPose(look, expected);
-    const fit = refine(kernels, look.template, area, start, look.exposure, { shape, close: led, like });
-    if (!fit || !isAsBefore(fit, like) || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
-    const found = { ...this.judge(look, fit, expected), shape };
-    if (!found.credible) return null;
+    const due = frames - thorough.frame >= (led ? ledGlances : glances) || this.watches(led);
+    const glance = glanceAt(kernels, thorough, area, ownPose(look, expected), led, look.exposure);
+    if (!glance || !this.plausible(multiply(glance.fit.matrix, look.fromKey))) return null;
+    const found = this.judge(look, shape, glance.fit, expected);
+    const match = { ...found, confidence: Math.min(found.confidence, confidence) };
+    const asBefore = glance.asBefore && found.credible;
+    if (due || !asBefore) return { match, asBefore, certain: false };
     this.newest = found;
-    // What holds the box is known better now: the next look is a thorough one.
-    if (learnSlopes(kernels, look.template, seenUnder(kernels, look.template), fit)) this.thorough = null;
-    return { ...found, confidence: Math.min(found.confidence, confidence) };
+    // Where what holds the box is known better now the next look is a thorough one.
+    const { template } = look;
+    const all = thorough.grid === template.full;
+    if (all && learnSlopes(kernels, template, seenUnder(kernels, template), glance.fit)) this.thorough = null;
+    return { match, asBefore, certain: true };
   }
 
-  /** Registers the look that served last where the point is expected. */
-  private lookNear(picture: TrackPicture, expected: Mat3, led = false): Near | null {
-    const { analysis } = this.options;
-    const area = cutAround(this.kernels, picture, analysis, this.active, expected, nearReach, 'near');
+  /** Makes ready for glances at what was found. */
+  private takeStance(picture: TrackPicture, match: Match, led: boolean): void {
+    const area = led ? this.near(picture, match.look, match.pose) : null;
+    this.thorough = { ...takeStance(this.kernels, match, area), frame: this.frames };
+  }
+
+  /** The picture about where a look is expected. */
+  private near(picture: TrackPicture, look: Look, expected: Mat3): SearchArea | null {
+    return cutAround(this.kernels, picture, this.options.analysis, look, expected, nearReach, 'near');
+  }
+
+  /** Registers the look that served last where the point is expected, or where it was glimpsed. */
+  private lookNear(
+    picture: TrackPicture,
+    expected: Mat3,
+    led = false,
+    glanced: Glanced | null = null,
+  ): Near | null {
+    const { active } = this;
+    const area = this.near(picture, active, expected);
     if (!area) return null;
-    const glimpse = this.fitAt(this.active, area, expected, expected, 'lattice', led);
-    return { area, match: this.settle(glimpse, area, expected, expected, led) };
+    const again = glanced?.match.look === active ? glanced : null;
+    const seen = again?.match ?? this.glimpseAt(active, area, expected, expected, led);
+    return { area, match: this.settle(seen, area, expected, expected, led, again?.asBefore) };
   }
 
   /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
@@ -380,41 +419,51 @@ export class PointTracker {
     return this.decide(chosen, nearer && near ? near.area : wide);
   }
 
-  /** Registers a look, its lattice or all its pixels, at a pose; null where nothing fits. */
-  private fitAt(
+  /** Registers a look at a pose, by `how`; where its shape leads to nothing plausible, as a mere shift. */
+  private fitAt<F extends Glimpse>(
+    how: (...args: Parameters<typeof refine>) => F | null,
     look: Look,
     area: Area,
     pose: Mat3,
-    expected: Mat3,
-    pixels: 'lattice' | 'all',
-    close = false,
-  ): Match | null {
+    options: RefineOptions,
+  ): { fit: F; shape: Shape } | null {
     const start = ownPose(look, pose);
     for (const shape of new Set([look.template.shape, 'shift' as const])) {
-      const fit = refine(this.kernels, look.template, area, start, look.exposure, {
-        ...{ shape, close, pixels },
-      });
+      const fit = how(this.kernels, look.template, area, start, look.exposure, { ...options, shape });
       const straight = shape === 'shift' && look.template.shape !== 'shift';
-      if (fit && (straight || this.plausible(multiply(fit.matrix, look.fromKey))))
-        return { ...this.judge(look, fit, expected), shape };
+      if (fit && (straight || this.plausible(multiply(fit.matrix, look.fromKey)))) return { fit, shape };
     }
     return null;
   }
 
+  /** Registers the lattice of a look at a pose; null where nothing fits. */
+  private glimpseAt(look: Look, area: Area, pose: Mat3, expected: Mat3, close = false): Sighting | null {
+    const found = this.fitAt(glimpse, look, area, pose, { close });
+    return found && this.sight(look, found.shape, found.fit, expected);
+  }
+
   /**
-   * Registers all pixels: from where the lattice has led, and, where that is not as it should be, by themselves: smear
-   * leads a lattice astray.
+   * Registers all pixels: from where some have led, and, where that is not as it should be, by themselves: smear leads
+   * a lattice astray. What has been found `twice` already needs only be good.
    */
-  private settle(glimpse: Match | null, area: Area, pose: Mat3, expected: Mat3, close = false): Match | null {
-    const { look, shape } = glimpse ?? { look: this.active, shape: this.options.shape };
-    if (look.template.full === look.template.lattice) return glimpse;
+  private settle(
+    seen: Sighting | null,
+    area: Area,
+    pose: Mat3,
+    expected: Mat3,
+    close = false,
+    twice = false,
+  ): Match | null {
+    const { look, shape } = seen ?? { look: this.active, shape: this.options.shape };
     const { kernels } = this;
     const { exposure, template } = look;
-    const led = glimpse && refine(kernels, template, area, pose, exposure, { shape, glimpsed: glimpse.fit });
-    const found = led && { ...this.judge(look, led, expected), shape };
+    const led = seen && refine(kernels, template, area, pose, exposure, { shape, glimpsed: seen.fit });
+    const found = led && this.judge(look, shape, led, expected);
     if (found && (this.isAsThorough(found) || (isGood(found) && found.confidence >= beyondDoubt)))
       return found;
-    const alone = this.fitAt(look, area, pose, expected, 'all', close);
+    if (found && (template.full === template.lattice || (twice && isGood(found)))) return found;
+    const fitted = this.fitAt(refine, look, area, pose, { close, alone: true });
+    const alone = fitted && this.judge(look, fitted.shape, fitted.fit, expected);
     return found && (!alone || rank(found) > rank(alone)) ? found : alone;
   }
 
@@ -425,7 +474,13 @@ export class PointTracker {
     return confidence >= before.confidence - 0.03;
   }
 
-  private judge(look: Look, fit: Fit, expected: Mat3): Match {
+  /** A look registered where `fit` says, when it was expected elsewhere. */
+  private judge(look: Look, shape: Shape, fit: Fit, expected: Mat3): Match {
+    const seen = this.sight(look, shape, fit, expected);
+    return { ...seen, fit, confidence: confidenceOf(fit, Math.max(look.best, fit.score)) * seen.doubt };
+  }
+
+  private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {
     const pose = multiply(fit.matrix, look.fromKey);
     const { x, y } = this.offset;
     const [from, to] = [apply(expected, x, y), apply(pose, x, y)];
@@ -434,17 +489,8 @@ export class PointTracker {
     const alike = likeness(fit, best);
     const doubt = this.lookalikes.doubt(leap);
     const known = this.course.missing === 0 || (alike >= recognised && fit.share >= recognisedShare);
-    const confidence = confidenceOf(fit, best) * doubt;
-    return {
-      look,
-      shape: look.template.shape,
-      fit,
-      pose,
-      likeness: alike,
-      confidence,
-      doubt,
-      credible: known && this.isCredible(leap, alike),
-    };
+    const credible = known && this.isCredible(leap, alike);
+    return { look, shape, fit, pose, likeness: alike, doubt, credible };
   }
 
   /** Whether the point may have gone there: not far from where it was expected, or more like it than any other place. */
@@ -463,7 +509,7 @@ export class PointTracker {
       const start = ownPose(look, found.pose);
       const fit = refine(kernels, look.template, area, start, look.exposure);
       if (!fit || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
-      return { ...found, ...this.judge(look, fit, found.pose), doubt: found.doubt };
+      return { ...found, ...this.judge(look, look.template.shape, fit, found.pose), doubt: found.doubt };
     });
     this.newest = fits[fits.length - 1];
     const best = Math.max(...fits.map((f) => f?.fit.score ?? -1));
@@ -509,16 +555,31 @@ export class PointTracker {
       this.confirmed = { frame: this.frames, likeness: direct.likeness, share: direct.fit.share };
       return direct;
     }
-    let best: Match | null = null;
+    let best: Sighting | null = null;
     let from = expected;
     for (const { x, y } of ranked) {
       const pose = multiply(translation(x - middle.x, y - middle.y), expected);
-      const match = this.fitAt(look, area, pose, expected, 'lattice');
-      if (match && (!best || rank(match) > rank(best))) [best, from] = [match, pose];
+      const seen = this.glimpseAt(look, area, pose, expected);
+      if (seen && (!best || rank(seen) > rank(best))) [best, from] = [seen, pose];
       // The first is the nearest good one; others count only where it is doubtful.
       if (best?.credible && best.likeness >= asExpected) break;
     }
     return best && this.settle(best, area, from, expected);
+  }
+
+  /** Whether an older look than the newest has decided for some time, and fits nearly as well as ever. */
+  private hasReturned({ look, fit }: Match): boolean {
+    const older = look !== this.looks[this.looks.length - 1];
+    const asEver = fit.score > look.best - (fallen * 2) / 3 && fit.error <= 2 * bluntFor(look);
+    this.returned = older && asEver ? this.returned + 1 : 0;
+    return this.returned >= surelyReturned;
+  }
+
+  /** Looks taken since have served: they only bridged the way. */
+  private dropNewer(look: Look): void {
+    const newer = this.looks.splice(this.looks.indexOf(look) + 1);
+    newer.forEach((gone) => dropLook(this.kernels, gone));
+    this.returned = 0;
   }
 
   /**
@@ -532,7 +593,7 @@ export class PointTracker {
     recent.push(fit);
     if (recent.length > slowly) recent.shift();
     look.exact = Math.min(look.exact, fit.error);
-    const blunt = Math.max(leastBlunt, blunter * look.exact);
+    const blunt = bluntFor(look);
     const drifting = recent.length >= 3 && recent.slice(-3).every(({ error }) => error > blunt);
     const faded = fit.score < look.best - fallen;
     if (!(faded || drifting)) return;
@@ -558,10 +619,20 @@ export class PointTracker {
   }
 }
 
+/** An expected error from which a look has come to fit worse than it did, pixels. */
+const bluntFor = ({ exact }: Look): number => Math.max(leastBlunt, blunter * exact);
+
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;
 /** So far around the expected place, in pixels, a registration without a search may look. */
 const nearReach: Point = { x: 6, y: 6 };
+
+/** What a glance has found, whether it is as it was, and whether that will do. */
+interface Glanced {
+  match: Match;
+  asBefore: boolean;
+  certain: boolean;
+}
 
 /** What was looked at where the point was expected, and what fits there. */
 interface Near {

@@ -2,8 +2,9 @@ import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
 import { exactnessOf, type Exactness } from './exactness.js';
+import { exposureRows, type Grid } from './grid.js';
 import { parameterCount, shapes, type Shape } from './shape.js';
-import { exposureRows, type Grid, type Template } from './template.js';
+import type { Template } from './template.js';
 
 /** How bright the picture is against the template: seen ≈ gain·(level − mean) + bias. */
 export interface Exposure {
@@ -13,7 +14,8 @@ export interface Exposure {
   residual?: number;
 }
 
-export interface Fit extends Exposure, Exactness {
+/** Where pixels of a template fit, and how they are like the picture there. */
+export interface Glimpse extends Exposure {
   residual: number;
   /** From the template's box (pixels from its centre) to the picture, corner origin. */
   matrix: Mat3;
@@ -25,17 +27,24 @@ export interface Fit extends Exposure, Exactness {
   believed: number;
   /** The believed part of the box and of the structure in it, whichever is less, 0–1. */
   share: number;
+}
+
+/** What held a box where it was registered: the normal matrix, n×n, and the sum of weights it was gathered with. */
+export interface Hold {
+  normal: Float64Array;
+  gathered: number;
+}
+
+/** Where all pixels fit, and how exactly they are held there. */
+export interface Fit extends Glimpse, Exactness {
   /** How the half of the box that is believed least compares to the whole: 1 unless something covers a side. */
   balance: number;
-  /** What held the box there: the normal matrix, n×n, and the sum of weights it was gathered with. */
-  hold: { normal: Float64Array; gathered: number };
+  hold: Hold;
 }
 
 /** With less than this left, in pixels at the box's corner, a registration ends; on the lattice with more. */
 const settled = 0.006;
 const settledOnLattice = 0.012;
-/** Where all pixels follow at once and nothing else is asked of the lattice. */
-const nearlySettled = 0.03;
 /** Residuals do not grow faster than this from frame to frame: what is farther off is something in the way. */
 const growth = 1.6;
 /** The least of what residuals may grow to, in grey levels: what rounding and interpolation leave. */
@@ -43,23 +52,119 @@ const leastSpread = 1.5;
 /** Where this share of the box is believed nothing is in the way. */
 const nearlyAll = 0.85;
 
-/** How the registration is done. */
+/** How a registration is done. */
 export interface RefineOptions {
   /** The template's own, or a mere shift. */
   shape?: Shape;
   /** The start is known to a fraction of a pixel. */
   close?: boolean;
-  /** Only the template's lattice, faster and less exact, or all pixels from the start; else the one, then the other. */
-  pixels?: 'lattice' | 'all';
-  /** What the lattice has found already, from which all pixels go on. */
-  glimpsed?: Fit | null;
-  /** A fit of late, by the same shape, that this one will be like: how the box was held then holds now. */
-  like?: Fit | null;
+  /** What some of the pixels have found already, from which all go on. */
+  glimpsed?: Glimpse | null;
+  /** All pixels from the start; else the lattice finds the way. */
+  alone?: boolean;
 }
 
 /** Where what the last registration of a template saw lies, a float for each pixel of its grid, in grey levels. */
 export const seenUnder = (kernels: TrackKernels, { full }: Template): number =>
   kernels.room('seen', 4 * full.count);
+
+/** How far each of these pixels was believed, 0–1. */
+const weightUnder = (kernels: TrackKernels, { full }: Template): number =>
+  kernels.room('weight', 4 * full.count);
+
+// What the kernel `descend` is given and leaves: where it starts and ends, with the light there, and the normal matrix.
+const fitRoom = (kernels: TrackKernels): number => kernels.room('fit', 8 * 17);
+const [lightAt, varianceAt, gatheredAt] = [9, 12, 13].map((index) => 8 * index);
+const normalRoom = (kernels: TrackKernels): number => kernels.room('normal', 8 * 100);
+
+/** Tells the kernels where the next walk starts, and what is known of the light there. */
+export function startAt(kernels: TrackKernels, area: Area, matrix: Mat3, light: Exposure | null): void {
+  const fit = fitRoom(kernels);
+  kernels.putDoubles(fit, multiply(translation(-area.left, -area.top), matrix));
+  kernels.putDoubles(fit + lightAt, [light?.gain ?? 0, light?.bias ?? 0]);
+}
+
+/** How a walk goes; the numbers are those of the kernel `descend`. */
+export interface Going {
+  close: boolean;
+  sameLight: boolean;
+  enough: number;
+  /** What held the box lately, if that serves. */
+  hold?: Hold;
+}
+
+/** Walks from where the kernels have been told, or have come to, to where pixels of a template fit; false where none do. */
+export function walk(
+  kernels: TrackKernels,
+  template: Template,
+  grid: Grid,
+  shape: Shape,
+  area: Area,
+  known: Exposure | null,
+  { close, sameLight, enough, hold }: Going,
+): boolean {
+  const { left, top, right, bottom } = area.bounds;
+  const [fit, normal] = [fitRoom(kernels), normalRoom(kernels)];
+  if (hold) {
+    kernels.putDoubles(normal, hold.normal);
+    kernels.putDoubles(fit + gatheredAt, [hold.gathered]);
+  }
+  const most = known?.residual === undefined ? Infinity : Math.max(growth * known.residual, leastSpread);
+  // Spelled out: spreading so many arguments costs more than a step of the way.
+  // prettier-ignore
+  const ended = kernels.descend(
+    grid.record, exposureRows + parameterCount[shape], shapes.indexOf(shape),
+    area.at, area.stride, left, top, right, bottom, fit, most,
+    Number(close), Number(sameLight), Number(hold !== undefined), enough,
+    seenUnder(kernels, template), weightUnder(kernels, template), normal,
+  );
+  return ended === 1;
+}
+
+/** Where the last walk has come to. */
+export function whereItEnded(kernels: TrackKernels, grid: Grid, area: Area, shape: Shape): Glimpse {
+  const fit = fitRoom(kernels);
+  const at = (index: number): number => kernels.double(fit, index);
+  const [gain, bias, residual, score, trusted, weight] = [at(9), at(10), at(11), at(14), at(15), at(16)];
+  const pose: Mat3 = [at(0), at(1), at(2), at(3), at(4), at(5), at(6), at(7), at(8)];
+  const believed = weight / (grid.inRuns ? grid.count : grid.width * grid.height);
+  const normal = normalRoom(kernels);
+  const n = exposureRows + parameterCount[shape];
+  const gripped =
+    kernels.double(normal, exposureRows * (n + 1)) + kernels.double(normal, (exposureRows + 1) * (n + 1));
+  return {
+    matrix: multiply(translation(area.left, area.top), pose),
+    gain,
+    bias,
+    residual,
+    score,
+    trusted,
+    believed,
+    share: Math.min(believed, gripped / grid.energy),
+  };
+}
+
+/** What held the box on the last walk. */
+export const takeHold = (kernels: TrackKernels, n: number): Hold => ({
+  normal: kernels.takeDoubles(normalRoom(kernels), n * n),
+  gathered: kernels.double(fitRoom(kernels) + gatheredAt, 0),
+});
+
+/** Registers the template's lattice only, as `refine` does: faster, less exact, and it does not know how exact. */
+export function glimpse(
+  kernels: TrackKernels,
+  template: Template,
+  area: Area,
+  start: Mat3,
+  known: Exposure | null,
+  { shape = template.shape, close = false }: RefineOptions = {},
+): Glimpse | null {
+  const { lattice } = template;
+  startAt(kernels, area, start, known);
+  const going = { close: close && known !== null, sameLight: false, enough: settledOnLattice };
+  if (!walk(kernels, template, lattice, shape, area, known, going)) return null;
+  return whereItEnded(kernels, lattice, area, shape);
+}
 
 /**
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
@@ -74,62 +179,29 @@ export function refine(
   area: Area,
   start: Mat3,
   known: Exposure | null,
-  { shape = template.shape, close = false, pixels, glimpsed = null, like = null }: RefineOptions = {},
+  { shape = template.shape, close = false, glimpsed = null, alone = false }: RefineOptions = {},
 ): Fit | null {
-  const { full, lattice, mean, reach, aspect } = template;
-  const n = exposureRows + parameterCount[shape];
-  const seen = seenUnder(kernels, template);
-  const weight = kernels.room('weight', 4 * full.count);
-  const sums = kernels.room('sums', 8 * 80);
-  const scratch = kernels.room('scratch', 4 * 1024);
-  const poseAt = kernels.room('pose', 8 * 9);
-  const light = kernels.room('light', 8 * 5);
-  const normalAt = kernels.room('normal', 8 * n * n);
-  const { bounds } = area;
-  const box = [bounds.left, bounds.top, bounds.right, bounds.bottom] as const;
-  const most = known?.residual === undefined ? Infinity : Math.max(growth * known.residual, leastSpread);
-  kernels.putDoubles(poseAt, multiply(translation(-area.left, -area.top), glimpsed?.matrix ?? start));
-  const { gain: gainBefore = 0, bias: biasBefore = 0 } = glimpsed ?? known ?? {};
-  kernels.putDoubles(light, [gainBefore, biasBefore, 0, 0, like?.hold.gathered ?? 0]);
-  if (like) kernels.putDoubles(normalAt, like.hold.normal);
-  const walk = (grid: Grid, closely: boolean, sameLight: boolean, enough: number): boolean =>
-    kernels.descend(
-      ...[grid.descent, grid.level, n, grid.count, grid.width, grid.height, grid.spacing],
-      ...[mean, shapes.indexOf(shape), reach, aspect, area.at, area.stride, ...box, poseAt, light, most],
-      ...[Number(closely), Number(sameLight), Number(like !== null), enough],
-      ...[seen, weight, sums, scratch, normalAt],
-    ) === 1;
+  const { full, lattice } = template;
+  startAt(kernels, area, glimpsed?.matrix ?? start, glimpsed ?? known);
+  const go = (grid: Grid, going: Going): boolean => walk(kernels, template, grid, shape, area, known, going);
   const first = close && known !== null;
-  const led = glimpsed !== null;
-  const grid = pixels === 'lattice' ? lattice : full;
-  if (!led && pixels !== 'all' && lattice !== full) {
-    if (!walk(lattice, first, false, like ? nearlySettled : settledOnLattice)) return null;
-    if (grid === full && !walk(full, true, true, settled)) return null;
-  } else if (!walk(grid, led || first, led, settled)) return null;
-  const pose = [...kernels.takeDoubles(poseAt, 9)] as unknown as Mat3;
-  const [gain, bias, residual, variance, gathered] = kernels.takeDoubles(light, 5);
-  const correlation = (weights: number): number => {
-    kernels.moments(grid.level, seen, weights, grid.count, mean, sums);
-    const [total, l, s, ll, ls, ss] = kernels.takeDoubles(sums, 6);
-    const spread = (ll - (l * l) / total) * (ss - (s * s) / total);
-    return spread > 1e-6 ? (ls - (l * s) / total) / Math.sqrt(spread) : 0;
-  };
-  const trusted = correlation(weight);
-  const believed = kernels.double(sums, 0) / (grid.width * grid.height);
-  const score = correlation(0);
-  const matrix = multiply(translation(area.left, area.top), pose);
-  if (like) return { ...like, matrix, gain, bias, residual, score, trusted, believed };
-
-  const normal = kernels.takeDoubles(normalAt, n * n);
-  const landing = { pose, gain, bias, variance, normal, n, gathered, seen, weight };
-  const [x, y] = [exposureRows, exposureRows + 1];
-  const gripped = (normal[x * n + x] + normal[y * n + y]) / grid.energy;
+  const led = !alone && (glimpsed !== null || lattice !== full);
+  if (led && !glimpsed && !go(lattice, { close: first, sameLight: false, enough: settledOnLattice }))
+    return null;
+  if (!go(full, { close: led || first, sameLight: led, enough: settled })) return null;
+  const found = whereItEnded(kernels, full, area, shape);
+  const n = exposureRows + parameterCount[shape];
+  const hold = takeHold(kernels, n);
+  const variance = kernels.double(fitRoom(kernels) + varianceAt, 0);
+  const [seen, weight] = [seenUnder(kernels, template), weightUnder(kernels, template)];
+  const pose = multiply(translation(-area.left, -area.top), found.matrix);
+  const { gain, bias, believed } = found;
+  const landing = { pose, gain, bias, variance, ...hold, n, seen, weight };
   return {
-    ...{ matrix, gain, bias, residual, score, trusted, believed },
-    share: Math.min(believed, gripped),
-    balance: believed < nearlyAll ? balanceOf(kernels, grid, weight) : 1,
-    ...exactnessOf(kernels, template, grid, area, landing),
-    hold: { normal, gathered },
+    ...found,
+    balance: believed < nearlyAll ? balanceOf(kernels, full, weight) : 1,
+    ...exactnessOf(kernels, template, full, area, landing),
+    hold,
   };
 }
 

@@ -5,7 +5,8 @@ import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './ana
 import { areaBytes } from './area.js';
 import type { Size } from './point-tracker.js';
 import { searchTemplate } from './search.js';
-import { cutTemplate, exposureRows, freeSearchTemplate, freeTemplate, turnTemplate } from './template.js';
+import { exposureRows } from './grid.js';
+import { cutTemplate, freeSearchTemplate, freeTemplate, turnTemplate } from './template.js';
 
 /** How well a place will be followed. */
 export interface PlaceScore {

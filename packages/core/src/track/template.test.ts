@@ -3,7 +3,8 @@ import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
-import { cutTemplate, exposureRows, learnSlopes } from './template.js';
+import { exposureRows } from './grid.js';
+import { cutTemplate, learnSlopes } from './template.js';
 
 const { sin, round, floor, sqrt } = Math;
 const kernels = new TrackKernels(kernelModule());

@@ -2,27 +2,23 @@ import type { Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, readArea, type TrackPicture } from './analysis.js';
 import { areaBytes, type Area } from './area.js';
+import {
+  allOf,
+  energyOf,
+  exposureRows,
+  gridBytes,
+  latticeIn,
+  latticeOf,
+  placeGrid,
+  recordGrid,
+  runsIn,
+  runsOf,
+  slopesOf,
+  takePixels,
+  type Grid,
+  type GridSize,
+} from './grid.js';
 import { parameterCount, steepestDescent, type Shape } from './shape.js';
-
-/** Pixels of a template as registration takes them, from its centre outwards: all, or some so far apart. */
-export interface Grid {
-  /** Pixels from one to the next. */
-  spacing: number;
-  /** Odd, in steps of `spacing`. */
-  width: number;
-  height: number;
-  /** With the rows' padding: rows are filled up to whole vectors. */
-  count: number;
-  /** Grey levels less the mean; not a number in the padding and outside the picture. */
-  level: number;
-  /**
-   * How each pixel answers, one row of `count` after another: to brightness, to contrast, then to each
-   * parameter of motion.
-   */
-  descent: number;
-  /** Sum of its squared gradients. */
-  energy: number;
-}
 
 /**
  * What a track looks for: the pixels of its box on one frame, ready for search and registration. The box is
@@ -49,18 +45,15 @@ export interface Template {
   full: Grid;
   /** Enough of them to find the way by; all of a small box. */
   lattice: Grid;
+  /** Where most is to be seen; all of a small box. */
+  runs: Grid;
   /** The box with a margin, from which turned copies are drawn. */
   surround: Area;
   margin: number;
+  /** Its memory. */
+  start: number;
   bytes: number;
 }
-
-/** A lattice has about so many pixels, and none of them farther apart. */
-const latticePixels = 450;
-const widestLattice = 6;
-
-/** Brightness and contrast are solved beside the motion. */
-export const exposureRows = 2;
 
 const odd = (n: number): number => Math.max(3, Math.round(n) | 1);
 
@@ -80,25 +73,20 @@ export function cutTemplate(
   const height = odd(size.height);
   const halfW = width >> 1;
   const halfH = height >> 1;
-  const { count } = gridSize(halfW, halfH);
-  const columns = count / height;
-  const n = parameterCount[shape];
   const margin = Math.ceil(Math.max(width, height) * 0.4) + 3;
   const across = width + 2 * margin;
   const down = height + 2 * margin;
-  const rows = exposureRows + n;
-  const spacing = Math.min(
-    Math.max(Math.round(Math.sqrt((width * height) / latticePixels)), 1),
-    widestLattice,
-  );
-  const sparse = gridSize(Math.floor(halfW / spacing), Math.floor(halfH / spacing));
-  const own = 4 * (count + sparse.count) * (rows + 1);
+  const rows = exposureRows + parameterCount[shape];
+  const [whole, sparse, best] = [allOf(width, height), latticeOf(width, height), runsOf(width, height)];
+  const own = gridBytes(whole, rows) + gridBytes(sparse, rows) + gridBytes(best, rows);
   const bytes = own + areaBytes(across, down);
-  const level = kernels.alloc(bytes);
-  const descent = level + 4 * count;
+  const start = kernels.alloc(bytes);
+  const full = placeGrid(start, whole, rows);
+  const { count, level, descent } = full;
+  const columns = count / height;
   const left = Math.floor(x) - halfW - margin;
   const top = Math.floor(y) - halfH - margin;
-  const at = level + own;
+  const at = start + own;
   // A copy: the template outlives the picture.
   const lent = { ...picture, heldAt: undefined };
   const surround = readArea(kernels, lent, analysis, left, top, across, down, at);
@@ -132,25 +120,33 @@ export function cutTemplate(
     if (images[i] !== 0) images[count + i] = levels[i];
   }
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
-  const full: Grid = { spacing: 1, width, height, count, level, descent, energy: 0 };
-  const thinned = { spacing, ...sparse, level: descent + 4 * count * rows, descent: 0, energy: 0 };
+  const part = (at: number, size: GridSize): Grid =>
+    size.count === count ? full : placeGrid(at, size, rows);
+  const lattice = part(start + gridBytes(whole, rows), sparse);
+  const runs = part(start + gridBytes(whole, rows) + gridBytes(sparse, rows), best);
   const template: Template = {
-    ...{ width, height, centre, shape, reach, aspect, mean, grain, full, surround, margin, bytes },
+    ...{ width, height, centre, shape, reach, aspect, mean, grain, full, lattice, runs, surround, margin },
+    ...{ start, bytes },
     falseSlope: filter.passes * grain,
     seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
-    lattice: spacing === 1 ? full : { ...thinned, descent: thinned.level + 4 * sparse.count },
   };
   layDescent(kernels, template, (u, v) => {
     const pixel = (v + halfH + margin) * across + u + halfW + margin;
     return [filter.slope(pixels, pixel, 1, across), filter.slope(pixels, pixel, across, 1)];
   });
+  if (lattice !== full) lattice.from = latticeIn(full, lattice);
+  if (runs !== full) runs.from = runsIn(kernels, full, runs);
+  for (const grid of new Set([full, lattice, runs])) {
+    takePixels(kernels, full, grid, rows);
+    recordGrid(kernels, grid, template);
+  }
   return template;
 }
 
-/** Writes how each pixel answers to motion, by its slopes along x and y at (u, v) from the centre; then the lattice. */
+/** Writes how each pixel of the box answers to motion, by its slopes along x and y at (u, v) from the centre. */
 function layDescent(
   kernels: TrackKernels,
-  { shape, reach, aspect, full, lattice }: Template,
+  { shape, reach, aspect, full }: Template,
   slopes: (u: number, v: number) => readonly [number, number],
 ): void {
   const { width, height, count, descent } = full;
@@ -158,19 +154,17 @@ function layDescent(
   const columns = count / height;
   const images = kernels.floats(descent, count * (exposureRows + n));
   const answer: number[] = [];
-  full.energy = 0;
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const out = y * columns + x;
       if (images[out] === 0) continue;
       const [u, v] = [x - (width >> 1), y - (height >> 1)];
       const [gx, gy] = slopes(u, v);
-      full.energy += gx * gx + gy * gy;
       steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
       for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];
     }
   }
-  if (lattice !== full) thin(kernels, full, exposureRows + n, lattice);
+  full.energy = energyOf(kernels, full);
 }
 
 /** After so many pictures the slopes are taken anew from their mean. */
@@ -199,49 +193,18 @@ export function learnSlopes(
   const own = kernels.floats(full.level, full.count);
   const mean = Float32Array.from(sum, (total, i) => (total + own[i]) / (times + 1));
   const columns = full.count / full.height;
-  const { descent, width, height, count } = full;
-  const known = [exposureRows, exposureRows + 1].map((row) =>
-    kernels.floats(descent + 4 * row * count, count).slice(),
-  );
+  const { width, height } = full;
+  const known = slopesOf(kernels, full).map((slopes) => slopes.slice());
   const left = grain / (times + 1);
   layDescent(kernels, template, (u, v) => {
     const i = (v + (height >> 1)) * columns + u + (width >> 1);
     const [gx, gy] = [sharp.slope(mean, i, 1, columns), sharp.slope(mean, i, columns, 1)];
     return Number.isFinite(gx + gy) ? [gx, gy] : [known[0][i], known[1][i]];
   });
+  for (const grid of [template.lattice, template.runs])
+    takePixels(kernels, full, grid, exposureRows + parameterCount[template.shape]);
   template.falseSlope = sharp.passes * left;
   return true;
-}
-
-function gridSize(halfW: number, halfH: number): Pick<Grid, 'width' | 'height' | 'count'> {
-  const [width, height] = [2 * halfW + 1, 2 * halfH + 1];
-  return { width, height, count: ((width + 3) & ~3) * height };
-}
-
-/** Fills a lattice with every so-manyth pixel of a grid along and across, its centre among them. */
-function thin(kernels: TrackKernels, from: Grid, rows: number, to: Grid): void {
-  const { spacing, width, height, count, level, descent } = to;
-  const columns = count / height;
-  const fromColumns = from.count / from.height;
-  const [left, top] = [
-    (from.width >> 1) - spacing * (width >> 1),
-    (from.height >> 1) - spacing * (height >> 1),
-  ];
-  const pick = (source: Float32Array, target: Float32Array): void => {
-    for (let j = 0; j < height; j++)
-      for (let i = 0; i < width; i++)
-        target[j * columns + i] = source[(top + j * spacing) * fromColumns + left + i * spacing];
-  };
-  pick(kernels.floats(from.level, from.count), kernels.floats(level, count).fill(NaN));
-  for (let k = 0; k < rows; k++)
-    pick(
-      kernels.floats(from.descent + 4 * k * from.count, from.count),
-      kernels.floats(descent + 4 * k * count, count).fill(0),
-    );
-  const [alongX, alongY] = [exposureRows, exposureRows + 1].map((k) =>
-    kernels.floats(descent + 4 * k * count, count),
-  );
-  to.energy = alongX.reduce((sum, gx, i) => sum + gx * gx + alongY[i] * alongY[i], 0);
 }
 
 /**
@@ -330,8 +293,8 @@ function noiseVariance(
   return sigma * sigma;
 }
 
-export const freeTemplate = (kernels: TrackKernels, { full, bytes }: Template): void =>
-  kernels.free(full.level, bytes);
+export const freeTemplate = (kernels: TrackKernels, { start, bytes }: Template): void =>
+  kernels.free(start, bytes);
 
 /** Where of the box a search template was taken: the middle of its part, picture pixels from the box's middle. */
 export interface SearchTemplate {

@@ -3,7 +3,7 @@ import { solveSymmetric } from '../../geometry/solve-symmetric.js';
 import type { Plane } from '../../image/plane.js';
 import type { Shape } from '../../track/shape.js';
 import type { Bounds } from '../kernels.js';
-import { gather, medianResidual, moments, samplePatch } from './registration.js';
+import { gather, medianResidual, moments, samplePatch, sampleRuns } from './registration.js';
 
 // The way of a registration in plain TypeScript: what the fast one must come to. What its numbers are for is said
 // there.
@@ -18,6 +18,8 @@ export interface Descent {
   width: number;
   height: number;
   spacing: number;
+  /** Where runs of eight begin, if it is made of them: column and row from the centre. */
+  runs?: number[];
   mean: number;
   shape: Shape;
   reach: number;
@@ -34,6 +36,8 @@ export interface Landing extends Light {
   residual: number;
   variance: number;
   gathered: number;
+  /** Correlation of template and picture. */
+  score: number;
 }
 
 /** The motion of the box that small parameters `p` stand for. */
@@ -84,7 +88,7 @@ export interface Going {
 
 /** Null when it does not settle near its start, or when less than half of the box lies in the picture. */
 export function descend(
-  { descent, level, n, width, height, spacing, mean, shape, reach, aspect }: Descent,
+  { descent, level, n, width, height, spacing, runs, mean, shape, reach, aspect }: Descent,
   picture: Plane,
   bounds: Bounds,
   start: Mat3,
@@ -96,12 +100,18 @@ export function descend(
   let light: Light = { gain: 1, bias: mean };
   let [residual, spread, variance, gathered] = [0, 0, 0, matrix?.gathered ?? 1];
   let last: Float64Array | null = null;
+  let seen: Float32Array = new Float32Array(0);
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
   for (let iteration = 0; iteration < 20; iteration++) {
     const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
-    const seen = samplePatch(picture, bounds, width, height, m, fine ? 'cubic' : 'linear');
-    if (seen.filter((value) => value === value).length * 2 < width * height) return null;
-    const median = ({ gain, bias }: Light): number => medianResidual(level, seen, gain, bias);
+    const interpolation = fine ? 'cubic' : 'linear';
+    seen = runs
+      ? sampleRuns(picture, bounds, runs, m, interpolation)
+      : samplePatch(picture, bounds, width, height, m, interpolation);
+    const all = runs ? level.length : width * height;
+    if (seen.filter((value) => value === value).length * 2 < all) return null;
+    const saw = seen;
+    const median = ({ gain, bias }: Light): number => medianResidual(level, saw, gain, bias);
     if (iteration === 0 && sameLight && known) light = known;
     else if (iteration === 0) {
       const [total, l, s, ll, ls] = moments(level, seen, mean);
@@ -145,5 +155,7 @@ export function descend(
     if (fine && ++closer > 5 && moved > 0.8 * before) break;
     if (moved < 0.1 || iteration + 1 === 8) fine = true;
   }
-  return { pose, ...light, residual, variance, gathered };
+  const [total, l, s, ll, ls, ss] = moments(level, seen, mean);
+  const score = (ls - (l * s) / total) / sqrt((ll - (l * l) / total) * (ss - (s * s) / total));
+  return { pose, ...light, residual, variance, gathered, score };
 }

@@ -27,17 +27,37 @@ export function samplePatch(
 ): Float32Array {
   const columns = (width + 3) & ~3;
   const seen = new Float32Array(columns * height).fill(NaN);
-  for (let j = 0; j < height; j++) {
-    for (let i = 0; i < width; i++) {
-      const [u, v] = [i - (width >> 1), j - (height >> 1)];
-      const { x, y } = apply(m, u, v);
-      const inside = x >= bounds.left && x <= bounds.right && y >= bounds.top && y <= bounds.bottom;
-      if (!inside || m[6] * u + m[7] * v + m[8] <= 0) continue;
-      seen[j * columns + i] =
-        interpolation === 'cubic' ? sampleCubic(picture, x, y) : sampleLinear(picture, x, y);
-    }
-  }
+  for (let j = 0; j < height; j++)
+    for (let i = 0; i < width; i++)
+      seen[j * columns + i] = sample(picture, bounds, i - (width >> 1), j - (height >> 1), m, interpolation);
   return seen;
+}
+
+/** The same for runs of eight pixels side by side, each from a column and a row from the centre: u, v; u, v; … */
+export const sampleRuns = (
+  picture: Plane,
+  bounds: Bounds,
+  runs: readonly number[],
+  m: Mat3,
+  interpolation: Interpolation,
+): Float32Array =>
+  Float32Array.from({ length: 4 * runs.length }, (_, i) => {
+    const at = 2 * Math.floor(i / 8);
+    return sample(picture, bounds, runs[at] + (i % 8), runs[at + 1], m, interpolation);
+  });
+
+function sample(
+  picture: Plane,
+  bounds: Bounds,
+  u: number,
+  v: number,
+  m: Mat3,
+  interpolation: Interpolation,
+): number {
+  const { x, y } = apply(m, u, v);
+  const inside = x >= bounds.left && x <= bounds.right && y >= bounds.top && y <= bounds.bottom;
+  if (!inside || m[6] * u + m[7] * v + m[8] <= 0) return NaN;
+  return interpolation === 'cubic' ? sampleCubic(picture, x, y) : sampleLinear(picture, x, y);
 }
 
 /** Sums over the pixels seen: count, level, seen, level², level·seen, seen²; `shift` is taken off what was seen. */
