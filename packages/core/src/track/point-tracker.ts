@@ -444,7 +444,7 @@ export class PointTracker {
 
   /**
    * Registers all pixels: from where some have led, and, where that is not as it should be, by themselves: smear leads
-   * a lattice astray. What has been found `twice` already needs only be good.
+   * a lattice astray. Where it has been led `surely` it need not be asked.
    */
   private settle(
     seen: Sighting | null,
@@ -452,7 +452,7 @@ export class PointTracker {
     pose: Mat3,
     expected: Mat3,
     close = false,
-    twice = false,
+    surely = false,
   ): Match | null {
     const { look, shape } = seen ?? { look: this.active, shape: this.options.shape };
     const { kernels } = this;
@@ -461,7 +461,7 @@ export class PointTracker {
     const found = led && this.judge(look, shape, led, expected);
     if (found && (this.isAsThorough(found) || (isGood(found) && found.confidence >= beyondDoubt)))
       return found;
-    if (found && (template.full === template.lattice || (twice && isGood(found)))) return found;
+    if (found && (surely || template.full === template.lattice)) return found;
     const fitted = this.fitAt(refine, look, area, pose, { close, alone: true });
     const alone = fitted && this.judge(look, fitted.shape, fitted.fit, expected);
     return found && (!alone || rank(found) > rank(alone)) ? found : alone;

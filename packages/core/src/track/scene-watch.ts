@@ -164,8 +164,10 @@ export class SceneWatch {
     const used = Math.min(before.planes.length, after.planes.length);
     kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
     const followed = Array.from(kernels.floats(residual, count), (difference, i) => {
-      const most = noise + largestShare * this.contrast(before, places[2 * i], places[2 * i + 1], window);
-      return difference >= 0 && difference <= Math.min(most, largestDifference);
+      if (!(difference >= 0 && difference <= largestDifference)) return false;
+      if (difference <= noise) return true;
+      const contrast = this.contrast(before, places[2 * i], places[2 * i + 1], window);
+      return difference <= noise + largestShare * contrast;
     });
     return { found: Float64Array.from(places, (_, i) => kernels.double(found, i)), followed };
   }

@@ -19,6 +19,8 @@ interface Level {
 }
 
 const candidates = 5;
+/** Steps that a candidate climbs on a finer level. */
+const mostSteps = 4;
 /** A place this much worse than the best one on a coarse level is not followed down. */
 const hopeless = 0.25;
 
@@ -97,23 +99,29 @@ function isLocalMaximum(scores: Float32Array, columns: number, rows: number, x: 
   return true;
 }
 
-/** Climbs from (x, y) to the nearest position that no neighbour betters, three by three. */
+/** Climbs from (x, y) to the nearest position that no neighbour betters; only what is new is looked at. */
 function climb(kernels: TrackKernels, level: Level, x: number, y: number): Peak {
   const right = level.width - level.template.width;
   const bottom = level.height - level.template.height;
   let best: Peak = { x: Math.min(x, right), y: Math.min(y, bottom), score: -2 };
-  for (let step = 0; step < 4; step++) {
-    const left = Math.max(best.x - 1, 0);
-    const top = Math.max(best.y - 1, 0);
-    const columns = Math.min(best.x + 1, right) - left + 1;
-    const rows = Math.min(best.y + 1, bottom) - top + 1;
+  const lookAt = (fromX: number, fromY: number, toX: number, toY: number): void => {
+    const [left, top] = [Math.max(fromX, 0), Math.max(fromY, 0)];
+    const columns = Math.min(toX, right) - left + 1;
+    const rows = Math.min(toY, bottom) - top + 1;
+    if (columns <= 0 || rows <= 0) return;
     const scores = correlate(kernels, level, left, top, columns, rows);
-    const { x: fromX, y: fromY } = best;
-    for (let i = 0; i < columns * rows; i++) {
-      const at = { x: left + (i % columns), y: top + Math.floor(i / columns), score: scores[i] };
-      if (at.score > best.score) best = at;
-    }
-    if (best.x === fromX && best.y === fromY) break;
+    for (let i = 0; i < columns * rows; i++)
+      if (scores[i] > best.score)
+        best = { x: left + (i % columns), y: top + Math.floor(i / columns), score: scores[i] };
+  };
+  let { x: fromX, y: fromY } = best;
+  lookAt(fromX - 1, fromY - 1, fromX + 1, fromY + 1);
+  for (let step = 1; step < mostSteps; step++) {
+    const [dx, dy] = [best.x - fromX, best.y - fromY];
+    if (dx === 0 && dy === 0) break;
+    ({ x: fromX, y: fromY } = best);
+    if (dx !== 0) lookAt(fromX + dx, fromY - 1, fromX + dx, fromY + 1);
+    if (dy !== 0) lookAt(fromX - (dx < 0 ? 0 : 1), fromY + dy, fromX + (dx > 0 ? 0 : 1), fromY + dy);
   }
   return best;
 }
