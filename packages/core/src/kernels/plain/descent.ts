@@ -36,8 +36,6 @@ export interface Landing extends Light {
   residual: number;
   variance: number;
   gathered: number;
-  /** Correlation of template and picture. */
-  score: number;
 }
 
 /** The motion of the box that small parameters `p` stand for. */
@@ -100,18 +98,16 @@ export function descend(
   let light: Light = { gain: 1, bias: mean };
   let [residual, spread, variance, gathered] = [0, 0, 0, matrix?.gathered ?? 1];
   let last: Float64Array | null = null;
-  let seen: Float32Array = new Float32Array(0);
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
   for (let iteration = 0; iteration < 20; iteration++) {
     const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
     const interpolation = fine ? 'cubic' : 'linear';
-    seen = runs
+    const seen = runs
       ? sampleRuns(picture, bounds, runs, m, interpolation)
       : samplePatch(picture, bounds, width, height, m, interpolation);
     const all = runs ? level.length : width * height;
     if (seen.filter((value) => value === value).length * 2 < all) return null;
-    const saw = seen;
-    const median = ({ gain, bias }: Light): number => medianResidual(level, saw, gain, bias);
+    const median = ({ gain, bias }: Light): number => medianResidual(level, seen, gain, bias);
     if (iteration === 0 && sameLight && known) light = known;
     else if (iteration === 0) {
       const [total, l, s, ll, ls] = moments(level, seen, mean);
@@ -155,7 +151,5 @@ export function descend(
     if (fine && ++closer > 5 && moved > 0.8 * before) break;
     if (moved < 0.1 || iteration + 1 === 8) fine = true;
   }
-  const [total, l, s, ll, ls, ss] = moments(level, seen, mean);
-  const score = (ls - (l * s) / total) / sqrt((ll - (l * l) / total) * (ss - (s * s) / total));
-  return { pose, ...light, residual, variance, gathered, score };
+  return { pose, ...light, residual, variance, gathered };
 }

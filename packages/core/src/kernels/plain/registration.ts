@@ -71,6 +71,18 @@ export function moments(level: Float32Array, seen: Float32Array, shift: number):
   return sums;
 }
 
+/** Zero-mean normalised correlation over the pixels seen, each with its weight. */
+export function correlation(level: Float32Array, seen: Float32Array, weight?: Float32Array): number {
+  const known = Array.from(level, (a, i) => ({ a, b: seen[i], w: weight ? weight[i] : 1 })).filter(
+    ({ a, b }) => !Number.isNaN(a + b),
+  );
+  const mean = (of: (p: { a: number; b: number }) => number): number =>
+    known.reduce((sum, p) => sum + p.w * of(p), 0) / known.reduce((sum, p) => sum + p.w, 0);
+  const [a, b] = [mean((p) => p.a), mean((p) => p.b)];
+  const spread = mean((p) => (p.a - a) ** 2) * mean((p) => (p.b - b) ** 2);
+  return mean((p) => (p.a - a) * (p.b - b)) / Math.sqrt(spread);
+}
+
 /** The middle one of the sizes of the residuals seen − gain·level − bias. */
 export function medianResidual(level: Float32Array, seen: Float32Array, gain: number, bias: number): number {
   const sizes = Array.from(level, (l, i) => Math.abs(seen[i] - gain * l - bias)).filter(
