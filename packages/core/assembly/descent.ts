@@ -32,6 +32,9 @@ import { samplePatch, sampleRuns } from './sampling';
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
 // @ts-ignore: decorator
 @inline const cauchy: f64 = 2.385 * 1.4826;
+/** Half of the variance of normal residuals, as a share of their squared median size. */
+// @ts-ignore: decorator
+@inline const evenShare: f64 = (1.4826 * 1.4826) / 2;
 // @ts-ignore: decorator
 @inline const leastGain: f64 = 0.02;
 /** Pixels of shift that a slope may be off by before it counts as something else: on the way, and at the end. */
@@ -199,9 +202,10 @@ function correlation(): f64 {
 /**
  * Registers pixels of a template in the plane at `src`.
  *
- * `grid` tells of the pixels in ten f64: addresses of `n` rows of steepest descent and of the grey levels less their
+ * `grid` tells of the pixels in eleven f64: addresses of `n` rows of steepest descent and of the grey levels less their
  * mean, floats; how many they are; width, height and spacing of the box they are taken from, or the address of runs
- * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect.
+ * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect; the variance of
+ * the template's own noise, at most.
  *
  * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
  * exposure known before, gain and bias, with gain 0 when none is; two unused; the sum of weights that `normal` was
@@ -244,6 +248,7 @@ export function descend(
   const mean = at(grid, 7);
   const reach = at(grid, 8);
   const aspect = at(grid, 9);
+  const grain = at(grid, 10);
   const pose = fit;
   const light = fit + 8 * 9;
   const all = runs ? count : width * height;
@@ -339,6 +344,12 @@ export function descend(
           put(normal, j * n + i, at(sums, from));
         }
     }
+    // The template's own grain counts as contrast that no picture has: left in, the gain comes out too low and what is
+    // left of the texture pulls. At most half of what is left over is the template's (errors in variables, Fuller 1987).
+    const left = min(residual, most) / gain;
+    const noise = min(grain, evenShare * left * left);
+    if (whole) put(normal, n + 1, at(normal, n + 1) - noise * gathered);
+    put(sums, 1, at(sums, 1) + noise * total);
     for (let i = 0; i < n; i++) put(sums, i, (at(sums, i) * gathered) / total);
     if (!solveSymmetric(normal, sums, n, step)) return 0;
     // A third counts of what turns and grows the box about its middle.

@@ -34,7 +34,7 @@ export interface Grid {
 export type GridSize = Pick<Grid, 'spacing' | 'width' | 'height' | 'inRuns' | 'count'>;
 
 const run = 8;
-const recordBytes = 8 * 10;
+const recordBytes = 8 * 11;
 
 /** A lattice has about so many pixels, and none of them farther apart. */
 const latticePixels = 450;
@@ -42,6 +42,8 @@ const widestLattice = 6;
 /** Runs are this share of the pixels, within bounds; boxes of fewer pixels are taken as a whole. */
 const runShare = 0.25;
 const [leastInRuns, mostInRuns] = [400, 2000];
+/** No more than this share of a template's contrast is taken for noise. */
+const mostNoise = 0.5;
 /** No sixteenth of the box has more than this share of the runs: something may come to cover it. */
 const mostTogether = 0.25;
 
@@ -83,9 +85,12 @@ export function placeGrid(at: number, size: GridSize, rows: number): Grid {
 export function recordGrid(
   kernels: TrackKernels,
   { descent, level, count, width, height, spacing, runs, record }: Grid,
-  { mean, reach, aspect }: { mean: number; reach: number; aspect: number },
+  { mean, reach, aspect, grain }: { mean: number; reach: number; aspect: number; grain: number },
 ): void {
-  const told = [descent, level, count, width, height, spacing, runs, mean, reach, aspect];
+  const levels = kernels.floats(level, count).filter((value) => value === value);
+  const contrast = squares(levels) / levels.length;
+  const noise = Math.min(grain, mostNoise * contrast);
+  const told = [descent, level, count, width, height, spacing, runs, mean, reach, aspect, noise];
   kernels.putDoubles(record, told);
 }
 

@@ -100,7 +100,10 @@ const itself = 0.04;
 /** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
 const watchInterval = 8;
 const ledWatchInterval = 24;
-/** The most that a place is worth which another look than the key's decides: it may have drifted. */
+/**
+ * The most that a place is worth which another look than the key's decides, as it may have drifted; or one that was
+ * leapt to.
+ */
 const byHearsay = 0.78;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
@@ -125,6 +128,11 @@ export class PointTracker {
   private readonly course = new Course();
   private frames = 0;
   private halvesAgain = 0;
+  /**
+   * Whether it went where neither its own course nor the whole picture's leads, or was missing and came back where a
+   * double was: it may be the double since.
+   */
+  private leapt = false;
   /** So many frames in a row an older look than the newest has decided. */
   private returned = 0;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
@@ -174,6 +182,7 @@ export class PointTracker {
     this.frames = 0;
     this.halvesAgain = 0;
     this.returned = 0;
+    this.leapt = false;
     this.confirmed = null;
     this.thorough = null;
     this.lookalikes.forget();
@@ -248,7 +257,9 @@ export class PointTracker {
       }
     }
     this.thoughtAt = expected;
-    const limit = match && match.look !== this.looks[0] ? byHearsay : 1;
+    if (match?.credible && (wasSeen ? !this.isNear(match, expected) : match.doubt < 1)) this.leapt = true;
+    const hearsay = this.leapt || (match && match.look !== this.looks[0]);
+    const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     this.accept(match, current, onward);
@@ -491,6 +502,12 @@ export class PointTracker {
     const known = this.course.missing === 0 || (alike >= recognised && fit.share >= recognisedShare);
     const credible = known && this.isCredible(leap, alike);
     return { look, shape, fit, pose, likeness: alike, doubt, credible };
+  }
+
+  private isNear({ pose }: Match, expected: Mat3): boolean {
+    const { x, y } = this.offset;
+    const [from, to] = [apply(expected, x, y), apply(pose, x, y)];
+    return Math.hypot(to.x - from.x, to.y - from.y) <= this.course.allowance;
   }
 
   /** Whether the point may have gone there: not far from where it was expected, or more like it than any other place. */

@@ -168,7 +168,7 @@ function layDescent(
 }
 
 /** After so many pictures the slopes are taken anew from their mean. */
-const enoughPictures = [4, 12, 40];
+const enoughPictures = [2, 5, 12, 40];
 
 /**
  * Grain in the slopes takes away from what a registration can know. It is another one in every picture: where the

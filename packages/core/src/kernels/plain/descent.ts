@@ -24,6 +24,8 @@ export interface Descent {
   shape: Shape;
   reach: number;
   aspect: number;
+  /** Variance of the template's own noise. */
+  grain: number;
 }
 
 export interface Light {
@@ -86,7 +88,7 @@ export interface Going {
 
 /** Null when it does not settle near its start, or when less than half of the box lies in the picture. */
 export function descend(
-  { descent, level, n, width, height, spacing, runs, mean, shape, reach, aspect }: Descent,
+  { descent, level, n, width, height, spacing, runs, mean, shape, reach, aspect, grain }: Descent,
   picture: Plane,
   bounds: Bounds,
   start: Mat3,
@@ -132,6 +134,9 @@ export function descend(
       for (let i = 0, at = 0; i < n; i++)
         for (let j = i; j < n; j++) normal[i * n + j] = normal[j * n + i] = sums.normal[at++];
     }
+    const noise = min(grain, (1.4826 ** 2 / 2) * (min(residual, most) / gain) ** 2);
+    if (whole) normal[n + 1] -= noise * gathered;
+    sums.right[1] += noise * sums.weight;
     const right = sums.right.map((value) => (value * gathered) / sums.weight);
     const step = solveSymmetric(normal, right, n);
     if (!step) return null;
