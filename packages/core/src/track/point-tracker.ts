@@ -7,16 +7,8 @@ import { Course } from './course.js';
 import { Lookalikes } from './lookalikes.js';
 import type { Place } from './curve.js';
 import { glanceAt, takeStance, type Stance } from './glance.js';
-import {
-  cutAround,
-  dropLook,
-  ownPose,
-  placesOf,
-  placesOfHalves,
-  takeLook,
-  type Look,
-  type SearchArea,
-} from './look.js';
+import { cutAround, ownPose, placesOf, placesOfHalves, type Look, type SearchArea } from './look.js';
+import { Looks } from './looks.js';
 import {
   asExpected,
   isAsBefore,
@@ -34,7 +26,7 @@ import { SampleState, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
 import type { Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
-import { cutTemplate, learnSlopes } from './template.js';
+import { cutTemplate, learnSlopes, type Template } from './template.js';
 
 export interface Size {
   width: number;
@@ -62,26 +54,8 @@ export const defaultPointOptions: PointTrackerOptions = {
 
 /** How much correlation a peak loses for lying a whole search box away from where it was expected. */
 const farPenalty = 0.08;
-/** A look is taken anew when the correlation has fallen by this much. */
-const fallen = 0.12;
-/** Believed pixels that correlate like this still show the same thing. */
-const alike = 0.95;
-/** Over so many frames a look must change if it is to be followed. */
-const slowly = 5;
 /** An older look is preferred to a newer one that fits at most so much better. */
 const loyalty = 0.05;
-/** When an older look has fitted for so many frames, those since are let go. */
-const surelyReturned = 5;
-/** Looks kept besides the key's. */
-const mostLooks = 4;
-/** A new look is taken where its place is known this well, in pixels, and so much of the box is believed. */
-const exactEnough = 0.2;
-const wholeEnough = 0.8;
-/** The expected error has grown when it is so many times what it was, and at least so many pixels. */
-const blunter = 3;
-const leastBlunt = 0.08;
-/** What covers one side of the box is no new look. */
-const evenEnough = 0.9;
 /** Confidence at which what the lattice led to needs no second opinion. */
 const beyondDoubt = 0.9;
 /** Less alike than this, a part of the box may be covered. */
@@ -115,8 +89,7 @@ const incredible = 0.4;
  * and what had drifted is taken back.
  */
 export class PointTracker {
-  /** Oldest first: the key's own look leads. */
-  private looks: Look[] = [];
+  private readonly looks: Looks;
   /** The one that decided last. */
   private active!: Look;
   /** From the key's box (pixels from its centre) to the last picture. */
@@ -133,8 +106,6 @@ export class PointTracker {
    * double was: it may be the double since.
    */
   private leapt = false;
-  /** So many frames in a row an older look than the newest has decided. */
-  private returned = 0;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** What was found the last time that nothing was taken for granted. */
@@ -152,15 +123,17 @@ export class PointTracker {
     private readonly options: PointTrackerOptions,
     /** Whether it must find its way while the point is missing; then the picture's own motion is watched. */
     private readonly goesOn = false,
-  ) {}
+  ) {
+    this.looks = new Looks(kernels);
+  }
 
   /** A pixel's width over its height. */
   private get aspect(): number {
-    return this.looks[0]?.template.aspect ?? 1;
+    return this.looks.all[0]?.template.aspect ?? 1;
   }
 
   get ready(): boolean {
-    return this.looks.length > 0;
+    return this.looks.all.length > 0;
   }
 
   /**
@@ -169,11 +142,8 @@ export class PointTracker {
    */
   setKey(picture: TrackPicture, key: Place, aside: Point = { x: 0, y: 0 }): void {
     this.dispose();
-    const { template: size, shape, analysis } = this.options;
-    const at = { x: key.x + aside.x, y: key.y + aside.y };
-    const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
-    this.looks = [takeLook(template, identity)];
-    this.active = this.looks[0];
+    const template = this.cutAt(picture, { x: key.x + aside.x, y: key.y + aside.y });
+    this.active = this.looks.begin(template);
     this.offset = { x: key.x - template.centre.x, y: key.y - template.centre.y };
     this.keyRotation = key.rotation;
     this.keyScale = key.scale;
@@ -181,7 +151,6 @@ export class PointTracker {
     this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
-    this.returned = 0;
     this.leapt = false;
     this.confirmed = null;
     this.thorough = null;
@@ -191,10 +160,14 @@ export class PointTracker {
       this.lookalikes.remember(placesOf(this.kernels, this.active, area, this.current), template.centre);
   }
 
+  private cutAt(picture: TrackPicture, at: Point): Template {
+    const { template: size, shape, analysis } = this.options;
+    return cutTemplate(this.kernels, picture, at, size, shape, analysis);
+  }
+
   /** Gives the templates' memory back. */
   dispose(): void {
-    for (const look of this.looks) dropLook(this.kernels, look);
-    this.looks = [];
+    this.looks.drop();
   }
 
   /** Goes on from a sample found earlier, with the key's template. */
@@ -258,14 +231,14 @@ export class PointTracker {
     }
     this.thoughtAt = expected;
     if (match?.credible && (wasSeen ? !this.isNear(match, expected) : match.doubt < 1)) this.leapt = true;
-    const hearsay = this.leapt || (match && match.look !== this.looks[0]);
+    const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     this.accept(match, current, onward);
     if (!glance) this.takeStance(picture, match, led);
-    if (this.hasReturned(match)) this.dropNewer(match.look);
-    else if (this.newest) this.keepUp(picture, this.newest);
+    if (this.looks.hasReturned(match)) this.looks.dropNewerThan(match.look);
+    else if (this.newest) this.looks.keepUp(this.newest, (at) => this.cutAt(picture, at));
     return this.sampleAt(this.current, confidence, SampleState.tracked);
   }
 
@@ -336,7 +309,7 @@ export class PointTracker {
     if (!thorough) return null;
     const { look, shape, confidence } = thorough.match;
     // With looks newer than the one that decides, both must be followed.
-    const area = look === this.looks[this.looks.length - 1] && this.near(picture, look, expected);
+    const area = look === this.looks.newest && this.near(picture, look, expected);
     if (!area) return null;
     const due = frames - thorough.frame >= (led ? ledGlances : glances) || this.watches(led);
     const glance = glanceAt(kernels, thorough, area, ownPose(look, expected), led, look.exposure);
@@ -518,7 +491,8 @@ export class PointTracker {
 
   /** Of the looks that fit where one was found, the oldest decides. */
   private decide(found: Match, area: Area): Match {
-    const { looks, kernels } = this;
+    const { kernels } = this;
+    const looks = this.looks.all;
     this.newest = found;
     if (looks.length === 1) return found;
     const fits = looks.map((look) => {
@@ -584,47 +558,6 @@ export class PointTracker {
     return best && this.settle(best, area, from, expected);
   }
 
-  /** Whether an older look than the newest has decided for some time, and fits nearly as well as ever. */
-  private hasReturned({ look, fit }: Match): boolean {
-    const older = look !== this.looks[this.looks.length - 1];
-    const asEver = fit.score > look.best - (fallen * 2) / 3 && fit.error <= 2 * bluntFor(look);
-    this.returned = older && asEver ? this.returned + 1 : 0;
-    return this.returned >= surelyReturned;
-  }
-
-  /** Looks taken since have served: they only bridged the way. */
-  private dropNewer(look: Look): void {
-    const newer = this.looks.splice(this.looks.indexOf(look) + 1);
-    newer.forEach((gone) => dropLook(this.kernels, gone));
-    this.returned = 0;
-  }
-
-  /**
-   * Takes a new look when this one has come to fit worse than it did, slowly and evenly. What covers a part
-   * leaves the rest fitting as before, what covers all comes within a few frames, a smear goes again: none of
-   * them is a new look.
-   */
-  private keepUp(picture: TrackPicture, { look, fit, pose }: Match): void {
-    look.best = Math.max(look.best, fit.score);
-    const { recent } = look;
-    recent.push(fit);
-    if (recent.length > slowly) recent.shift();
-    look.exact = Math.min(look.exact, fit.error);
-    const blunt = bluntFor(look);
-    const drifting = recent.length >= 3 && recent.slice(-3).every(({ error }) => error > blunt);
-    const faded = fit.score < look.best - fallen;
-    if (!(faded || drifting)) return;
-    if (Math.max(...recent.map(({ score }) => score)) - fit.score > fallen * 0.75) return;
-    if (fit.trusted > alike && faded) return;
-    if (fit.share < wholeEnough || fit.balance < evenEnough || fit.error > exactEnough) return;
-    const { template: size, shape, analysis } = this.options;
-    const at = { x: pose[2] / pose[8], y: pose[5] / pose[8] };
-    const template = cutTemplate(this.kernels, picture, at, size, shape, analysis);
-    const fromKey = multiply(translation(-template.centre.x, -template.centre.y), pose);
-    this.looks.push(takeLook(template, fromKey));
-    if (this.looks.length > 1 + mostLooks) dropLook(this.kernels, this.looks.splice(1, 1)[0]);
-  }
-
   /** From one frame to the next nothing turns or grows by more than a little. */
   private plausible(next: Mat3): boolean {
     const before = turnAt(this.current, 0, 0, this.aspect);
@@ -635,9 +568,6 @@ export class PointTracker {
     return ratio < 0.08 * slack && Math.min(angle, 2 * Math.PI - angle) < 0.15 * slack;
   }
 }
-
-/** An expected error from which a look has come to fit worse than it did, pixels. */
-const bluntFor = ({ exact }: Look): number => Math.max(leastBlunt, blunter * exact);
 
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;
