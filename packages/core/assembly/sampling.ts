@@ -98,6 +98,14 @@ function isInside(alongU: f32, alongV: f32, start: f32, least: f32, most: f32, h
   return middle - away >= least && middle + away <= most;
 }
 
+/** Eight pixels of one row of an upright box, from a 16.16 position on. */
+// @ts-ignore: decorator
+@inline
+function eight(src: usize, stride: i32, out: usize, x: i32, y: i32, stepX: i32, stepY: i32, cubic: bool): void {
+  if (cubic) eightCubic(src, stride, out, x, y, stepX, stepY, true);
+  else eightLinear(src, stride, out, x, y, stepX, stepY, true);
+}
+
 /**
  * Four pixels of one row of a box, `u` their columns from its centre; those beyond `lastU` are none. Returns how many
  * lie inside the bounds.
@@ -292,8 +300,7 @@ export function samplePatch(
         const x = <i32>((x0 + pixelX * i) >> 16);
         const y = <i32>((y0 + pixelY * i) >> 16);
         const to = out + (<usize>i << 2);
-        if (cubic) eightCubic(src, stride, to, x, y, stepX, stepY, true);
-        else eightLinear(src, stride, to, x, y, stepX, stepY, true);
+        eight(src, stride, to, x, y, stepX, stepY, cubic);
       }
       inside += width;
       out += <usize>columns << 2;
@@ -351,8 +358,7 @@ export function sampleRuns(
     if (upright && x >= left && endX <= right && min(y, endY) >= top && max(y, endY) <= bottom) {
       const x16 = <i32>Math.round(<f64>(x - 0.5) * 65536.0);
       const y16 = <i32>Math.round(<f64>(y - 0.5) * 65536.0);
-      if (cubic) eightCubic(src, stride, out, x16, y16, stepX, stepY, true);
-      else eightLinear(src, stride, out, x16, y16, stepX, stepY, true);
+      eight(src, stride, out, x16, y16, stepX, stepY, cubic);
       inside += 8;
       continue;
     }

@@ -1,7 +1,7 @@
 import { identity, invert, multiply, type Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
-import { exposureRows, type Grid } from './grid.js';
+import type { Grid } from './grid.js';
 import { isAsBefore, type Match } from './match.js';
 import {
   startAt,
@@ -13,7 +13,6 @@ import {
   type Glimpse,
   type Hold,
 } from './refine.js';
-import { parameterCount } from './shape.js';
 
 /** What a thorough look has found, and what of it is glanced at on the frames that follow. */
 export interface Stance {
@@ -50,11 +49,9 @@ export function takeStance(kernels: TrackKernels, match: Match, area: Area | nul
   const going = { close: true, sameLight: true, enough: settled };
   if (!walk(kernels, template, runs, shape, area, look.exposure, going)) return onAll(match);
   const alike = whereItEnded(kernels, runs, area, shape);
-  return {
-    ...{ match, grid: runs, alike, hold: takeHold(kernels, exposureRows + parameterCount[shape]) },
-    fromGrid: multiply(invert(alike.matrix), fit.matrix),
-    toGrid: multiply(invert(fit.matrix), alike.matrix),
-  };
+  const fromGrid = multiply(invert(alike.matrix), fit.matrix);
+  const hold = takeHold(kernels, shape);
+  return { match, grid: runs, alike, hold, fromGrid, toGrid: invert(fromGrid) };
 }
 
 /** What a glance has found; it can be relied on where all is as it was when the stance was taken. */

@@ -1,7 +1,11 @@
 import type { TrackKernels } from '../kernels/track-kernels.js';
+import { parameterCount, type Shape } from './shape.js';
 
 /** Brightness and contrast are solved beside the motion. */
 export const exposureRows = 2;
+
+/** Rows of descent of a box that may move so, and rows and columns of its normal matrix. */
+export const rowsFor = (shape: Shape): number => exposureRows + parameterCount[shape];
 
 /** Pixels of a template as registration takes them: all, some so far apart, or runs of eight where most is to be seen. */
 export interface Grid {

@@ -230,7 +230,8 @@ export class PointTracker {
       }
     }
     this.thoughtAt = expected;
-    if (match?.credible && (wasSeen ? !this.isNear(match, expected) : match.doubt < 1)) this.leapt = true;
+    if (match?.credible && (wasSeen ? !this.isNear(this.leap(expected, match.pose)) : match.doubt < 1))
+      this.leapt = true;
     const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
@@ -466,9 +467,7 @@ export class PointTracker {
 
   private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {
     const pose = multiply(fit.matrix, look.fromKey);
-    const { x, y } = this.offset;
-    const [from, to] = [apply(expected, x, y), apply(pose, x, y)];
-    const leap = { x: to.x - from.x, y: to.y - from.y };
+    const leap = this.leap(expected, pose);
     const best = Math.max(look.best, fit.score);
     const alike = likeness(fit, best);
     const doubt = this.lookalikes.doubt(leap);
@@ -477,16 +476,20 @@ export class PointTracker {
     return { look, shape, fit, pose, likeness: alike, doubt, credible };
   }
 
-  private isNear({ pose }: Match, expected: Mat3): boolean {
+  /** How far a pose has the point from where it was expected. */
+  private leap(expected: Mat3, pose: Mat3): Point {
     const { x, y } = this.offset;
     const [from, to] = [apply(expected, x, y), apply(pose, x, y)];
-    return Math.hypot(to.x - from.x, to.y - from.y) <= this.course.allowance;
+    return { x: to.x - from.x, y: to.y - from.y };
+  }
+
+  private isNear({ x, y }: Point): boolean {
+    return Math.hypot(x, y) <= this.course.allowance;
   }
 
   /** Whether the point may have gone there: not far from where it was expected, or more like it than any other place. */
-  private isCredible({ x, y }: Point, alike: number): boolean {
-    const near = Math.hypot(x, y) <= this.course.allowance;
-    return near || (alike >= asExpected && alike >= this.lookalikes.strongest + itself);
+  private isCredible(leap: Point, alike: number): boolean {
+    return this.isNear(leap) || (alike >= asExpected && alike >= this.lookalikes.strongest + itself);
   }
 
   /** Of the looks that fit where one was found, the oldest decides. */

@@ -2,8 +2,8 @@ import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
 import { exactnessOf, type Exactness } from './exactness.js';
-import { exposureRows, type Grid } from './grid.js';
-import { parameterCount, shapes, type Shape } from './shape.js';
+import { exposureRows, rowsFor, type Grid } from './grid.js';
+import { shapes, type Shape } from './shape.js';
 import type { Template } from './template.js';
 
 /** How bright the picture is against the template: seen ≈ gain·(level − mean) + bias. */
@@ -113,7 +113,7 @@ export function walk(
   // Spelled out: spreading so many arguments costs more than a step of the way.
   // prettier-ignore
   const ended = kernels.descend(
-    grid.record, exposureRows + parameterCount[shape], shapes.indexOf(shape),
+    grid.record, rowsFor(shape), shapes.indexOf(shape),
     area.at, area.stride, left, top, right, bottom, fit, most,
     Number(close), Number(sameLight), Number(hold !== undefined), enough,
     seenUnder(kernels, template), weightUnder(kernels, template), normal,
@@ -129,7 +129,7 @@ export function whereItEnded(kernels: TrackKernels, grid: Grid, area: Area, shap
   const pose: Mat3 = [at(0), at(1), at(2), at(3), at(4), at(5), at(6), at(7), at(8)];
   const believed = weight / (grid.inRuns ? grid.count : grid.width * grid.height);
   const normal = normalRoom(kernels);
-  const n = exposureRows + parameterCount[shape];
+  const n = rowsFor(shape);
   const gripped =
     kernels.double(normal, exposureRows * (n + 1)) + kernels.double(normal, (exposureRows + 1) * (n + 1));
   return {
@@ -145,8 +145,8 @@ export function whereItEnded(kernels: TrackKernels, grid: Grid, area: Area, shap
 }
 
 /** What held the box on the last walk. */
-export const takeHold = (kernels: TrackKernels, n: number): Hold => ({
-  normal: kernels.takeDoubles(normalRoom(kernels), n * n),
+export const takeHold = (kernels: TrackKernels, shape: Shape): Hold => ({
+  normal: kernels.takeDoubles(normalRoom(kernels), rowsFor(shape) ** 2),
   gathered: kernels.double(fitRoom(kernels) + gatheredAt, 0),
 });
 
@@ -190,13 +190,12 @@ export function refine(
     return null;
   if (!go(full, { close: led || first, sameLight: led, enough: settled })) return null;
   const found = whereItEnded(kernels, full, area, shape);
-  const n = exposureRows + parameterCount[shape];
-  const hold = takeHold(kernels, n);
+  const hold = takeHold(kernels, shape);
   const variance = kernels.double(fitRoom(kernels) + varianceAt, 0);
   const [seen, weight] = [seenUnder(kernels, template), weightUnder(kernels, template)];
   const pose = multiply(translation(-area.left, -area.top), found.matrix);
   const { gain, bias, believed } = found;
-  const landing = { pose, gain, bias, variance, ...hold, n, seen, weight };
+  const landing = { pose, gain, bias, variance, ...hold, n: rowsFor(shape), seen, weight };
   return {
     ...found,
     balance: believed < nearlyAll ? balanceOf(kernels, full, weight) : 1,

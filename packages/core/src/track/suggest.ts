@@ -5,7 +5,7 @@ import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './ana
 import { areaBytes } from './area.js';
 import type { Size } from './point-tracker.js';
 import { searchTemplate } from './search.js';
-import { exposureRows } from './grid.js';
+import { slopesOf } from './grid.js';
 import { cutTemplate, freeSearchTemplate, freeTemplate, turnTemplate } from './template.js';
 
 /** How well a place will be followed. */
@@ -60,9 +60,8 @@ export function judgePlace(
   }: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>,
 ): PlaceScore {
   const template = cutTemplate(kernels, picture, at, size, 'shift', analysis);
-  const { count, width, height, descent } = template.full;
-  const gx = kernels.floats(descent + 4 * count * exposureRows, count);
-  const gy = kernels.floats(descent + 4 * count * (exposureRows + 1), count);
+  const { count, width, height } = template.full;
+  const [gx, gy] = slopesOf(kernels, template.full);
   let [xx, xy, yy] = [0, 0, 0];
   for (let i = 0; i < count; i++) {
     xx += gx[i] * gx[i];

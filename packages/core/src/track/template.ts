@@ -11,6 +11,7 @@ import {
   latticeOf,
   placeGrid,
   recordGrid,
+  rowsFor,
   runsIn,
   runsOf,
   slopesOf,
@@ -76,7 +77,7 @@ export function cutTemplate(
   const margin = Math.ceil(Math.max(width, height) * 0.4) + 3;
   const across = width + 2 * margin;
   const down = height + 2 * margin;
-  const rows = exposureRows + parameterCount[shape];
+  const rows = rowsFor(shape);
   const [whole, sparse, best] = [allOf(width, height), latticeOf(width, height), runsOf(width, height)];
   const own = gridBytes(whole, rows) + gridBytes(sparse, rows) + gridBytes(best, rows);
   const bytes = own + areaBytes(across, down);
@@ -202,7 +203,7 @@ export function learnSlopes(
     return Number.isFinite(gx + gy) ? [gx, gy] : [known[0][i], known[1][i]];
   });
   for (const grid of [template.lattice, template.runs])
-    takePixels(kernels, full, grid, exposureRows + parameterCount[template.shape]);
+    takePixels(kernels, full, grid, rowsFor(template.shape));
   template.falseSlope = sharp.passes * left;
   return true;
 }
