@@ -27,7 +27,7 @@ async function setNumber(page: Page, label: string, value: number): Promise<void
   await page.keyboard.press('Enter');
 }
 
-test('a covered stretch is bridged', async ({ page }) => {
+test('a covered stretch is bridged, a slip is flagged, a key mends it', async ({ page }) => {
   test.setTimeout(240_000);
   const editor = await openUploaded(page, await newProject(page, 'Following'), clipPath('lantern'));
   await editor.go(keyFrame);
@@ -54,6 +54,34 @@ test('a covered stretch is bridged', async ({ page }) => {
   expect(accuracy(bridged.samples)).toBeLessThan(0.25);
   await page.getByTestId('troubles').click();
   await expect.poll(() => editor.shown()).toBeGreaterThan(100);
+
+  // With no threshold it slips onto who walks by: every frame of that is marked as doubtful.
+  await below.selectOption('mark');
+  await setNumber(page, 'Threshold in percent', 0);
+  await editor.saved();
+  await editor.go(keyFrame);
+  await editor.follow(']');
+  const [slipped] = await editor.tracks();
+  const off = slipped.samples.filter((s) => s.state === 'tracked' && errorOf(s, keyOf(slipped.samples)) > 1);
+  expect(off.length).toBeGreaterThan(0);
+  for (const { confidence } of off) expect(confidence).toBeLessThan(0.8);
+  await expect(page.getByTestId('troubles')).toBeVisible();
+
+  // A key beyond the slip, and the span between the keys is followed from both sides.
+  await below.selectOption('bridge');
+  await setNumber(page, 'Threshold in percent', 50);
+  await editor.saved();
+  await editor.go(165);
+  const end = truth.carried('ring', keyOf(slipped.samples), keyFrame, 165);
+  await editor.moveBox(end.x, end.y);
+  await editor.go(keyFrame);
+  await editor.follow(']');
+  const [mended] = await editor.tracks();
+  expect(mended.samples.filter((s) => s.state === 'placed').map((s) => s.frame)).toEqual([keyFrame, 165]);
+  const between = mended.samples.filter((s) => s.frame >= keyFrame && s.frame <= 165);
+  expect(between).toHaveLength(126);
+  console.log(`"ring" between two keys: ${accuracy(between).toFixed(3)} px RMS from truth`);
+  expect(accuracy(between)).toBeLessThan(0.25);
 });
 
 test('a slip onto a twin is flagged from there on, and a key mends it', async ({ page }) => {
