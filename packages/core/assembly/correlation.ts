@@ -61,6 +61,124 @@ export function packTemplate(src: usize, stride: i32, width: i32, height: i32, d
   store<f64>(dst + 8, Math.sqrt(max(<f64>squares - (total * total) / <f64>(width * height), 0)));
 }
 
+/** More pixels than this, and the sums of whole boxes leave 32 bits. */
+// @ts-ignore: decorator
+@inline const mostAtOnce: i32 = 33000;
+
+/** Sums of what lies under eight boxes side by side: levels, squares, products, each as two vectors. */
+const running = memory.data(16 * 6);
+
+/** Eight bytes and their right neighbours, from the first of sixteen on. */
+// @ts-ignore: decorator
+@inline
+function pairs(bytes: v128): v128 {
+  return v128.shuffle<i8>(bytes, bytes, 0, 1, 1, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6, 7, 7, 8);
+}
+
+/** Adds what a row of eight boxes side by side, the first at `at`, sums up to, or with `sign` -1 takes it off. */
+// @ts-ignore: decorator
+@inline
+function addRow(at: usize, width: i32, sign: i32): void {
+  const ones = i16x8.splat(<i16>sign);
+  const minus = i32x4.splat(sign >> 1);
+  const first = i32x4.splat(0xffff);
+  let s0 = v128.load(running);
+  let s1 = v128.load(running, 16);
+  let q0 = v128.load(running, 32);
+  let q1 = v128.load(running, 48);
+  for (let i = 0; i < width; i += 2) {
+    const bytes = pairs(v128.load(at + i));
+    let low = i16x8.extend_low_i8x16_u(bytes);
+    let high = i16x8.extend_high_i8x16_u(bytes);
+    if (i + 1 == width) {
+      low = v128.and(low, first);
+      high = v128.and(high, first);
+    }
+    s0 = i32x4.add(s0, i32x4.dot_i16x8_s(low, ones));
+    s1 = i32x4.add(s1, i32x4.dot_i16x8_s(high, ones));
+    // Two's complement: all bits turned and one less is the same as the negative.
+    q0 = i32x4.add(q0, i32x4.sub(v128.xor(i32x4.dot_i16x8_s(low, low), minus), minus));
+    q1 = i32x4.add(q1, i32x4.sub(v128.xor(i32x4.dot_i16x8_s(high, high), minus), minus));
+  }
+  v128.store(running, s0);
+  v128.store(running, s1, 16);
+  v128.store(running, q0, 32);
+  v128.store(running, q1, 48);
+}
+
+/** Two scores from two lanes of whole sums. */
+// @ts-ignore: decorator
+@inline
+function twoScores(s: v128, q: v128, p: v128, share: f64, templateSum: f64, norm: f64): v128 {
+  const sum = f64x2.convert_low_i32x4_s(s);
+  const mean = f64x2.mul(sum, f64x2.splat(share));
+  const variance = f64x2.sub(f64x2.convert_low_i32x4_s(q), f64x2.mul(sum, mean));
+  const product = f64x2.sub(f64x2.convert_low_i32x4_s(p), f64x2.mul(f64x2.splat(templateSum), mean));
+  const spread = f64x2.mul(f64x2.splat(norm), f64x2.sqrt(f64x2.max(variance, f64x2.splat(0))));
+  const known = f64x2.gt(spread, f64x2.splat(1e-3));
+  return f32x4.demote_f64x2_zero(v128.and(f64x2.div(product, spread), known));
+}
+
+/** Four scores from whole sums. */
+// @ts-ignore: decorator
+@inline
+function fourScores(s: v128, q: v128, p: v128, share: f64, templateSum: f64, norm: f64): v128 {
+  const low = twoScores(s, q, p, share, templateSum, norm);
+  const high = twoScores(upper(s), upper(q), upper(p), share, templateSum, norm);
+  return v128.shuffle<i64>(low, high, 0, 2);
+}
+
+// @ts-ignore: decorator
+@inline
+function upper(v: v128): v128 {
+  return v128.shuffle<i64>(v, v, 1, 1);
+}
+
+/** Correlation at eight positions side by side, the first at `src`, in each of so many rows. */
+function correlateEight(
+  template: usize,
+  width: i32,
+  height: i32,
+  src: usize,
+  stride: i32,
+  columns: i32,
+  rows: i32,
+  scores: usize,
+): void {
+  const padded = (width + 7) & ~7;
+  const levels = template + header;
+  const templateSum = load<f64>(template);
+  const norm = load<f64>(template + 8);
+  const share = 1.0 / <f64>(width * height);
+  memory.fill(running, 0, 64);
+  for (let j = 0; j < height; j++) addRow(src + j * stride, width, 1);
+  for (let y = 0; y < rows; y++) {
+    const top = src + y * stride;
+    let p0 = i32x4.splat(0);
+    let p1 = i32x4.splat(0);
+    for (let j = 0; j < height; j++) {
+      const at = top + j * stride;
+      const mine = levels + ((j * padded) << 1);
+      for (let i = 0; i < width; i += 2) {
+        const bytes = pairs(v128.load(at + i));
+        const two = v128.load32_splat(mine + (i << 1));
+        p0 = i32x4.add(p0, i32x4.dot_i16x8_s(i16x8.extend_low_i8x16_u(bytes), two));
+        p1 = i32x4.add(p1, i32x4.dot_i16x8_s(i16x8.extend_high_i8x16_u(bytes), two));
+      }
+    }
+    const out = scores + ((y * columns) << 2);
+    const s0 = v128.load(running);
+    const s1 = v128.load(running, 16);
+    const q0 = v128.load(running, 32);
+    const q1 = v128.load(running, 48);
+    v128.store(out, fourScores(s0, q0, p0, share, templateSum, norm));
+    v128.store(out, fourScores(s1, q1, p1, share, templateSum, norm), 16);
+    if (y + 1 == rows) break;
+    addRow(top, width, -1);
+    addRow(top + height * stride, width, 1);
+  }
+}
+
 // @ts-ignore: decorator
 @inline
 function total(v: v128): i64 {
@@ -70,7 +188,7 @@ function total(v: v128): i64 {
 
 /**
  * Correlation of a packed template with the picture for every position of a grid, its first at `src`: rows of
- * floats, -1 to 1; a flat place scores 0. The last vector of a row may read up to 7 bytes beyond the box.
+ * floats, -1 to 1; a flat place scores 0. The last vector of a row may read up to 14 bytes beyond the box.
  */
 export function correlate(
   template: usize,
@@ -82,6 +200,14 @@ export function correlate(
   rows: i32,
   scores: usize,
 ): void {
+  if (columns >= 8 && width * height <= mostAtOnce) {
+    // The last eight reach back over some that are done.
+    for (let done = 0; done < columns; done += 8) {
+      const x = min(done, columns - 8);
+      correlateEight(template, width, height, src + x, stride, columns, rows, scores + (x << 2));
+    }
+    return;
+  }
   const padded = (width + 7) & ~7;
   const whole = width & ~7;
   const tail = v128.load(tails + ((width & 7) << 4));

@@ -114,6 +114,27 @@ test('correlation at every position', () => {
   );
 });
 
+test('boxes as large as are summed at once do not overflow', () => {
+  // 181 x 181 is the last that is looked at in eight places at once.
+  for (const size of [181, 183]) {
+    const white = makePlane(size + 9, size + 1);
+    white.data.fill(255).fill(0, 0, 90 * white.stride);
+    const at = put(white.data);
+    const packed = kernels.alloc(16 + 2 * 184 * size);
+    kernels.packTemplate(at, white.stride, size, size, packed);
+    const scores = kernels.alloc(4 * 20);
+    kernels.correlate(packed, size, size, at, white.stride, 10, 2, scores);
+    const found = kernels.floats(scores, 20);
+    for (let i = 0; i < 20; i++) expect(found[i]).toBeCloseTo(i < 10 ? 1 : correlateMoved(size), 6);
+  }
+});
+
+/** What a box that is black above, white below comes to one row lower. */
+const correlateMoved = (size: number): number => {
+  const [p, q] = [(size - 90) / size, (size - 89) / size];
+  return (p - p * q) / Math.sqrt(p * (1 - p) * q * (1 - q));
+};
+
 test('the largest box does not overflow', () => {
   const white = makePlane(1001, 401);
   white.data.fill(255).fill(0, 0, 300 * 1001);

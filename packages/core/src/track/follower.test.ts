@@ -169,6 +169,26 @@ test('passes from two keys are joined: the path meets both, and a slip of one is
   expect(out.keys()).toEqual([0, 30]);
 });
 
+test('where passes disagree the surer one counts, frame by frame', () => {
+  const out = new Samples(frames);
+  const [forwards, backwards] = [new Samples(frames), new Samples(frames)];
+  for (const k of [0, 30]) out.set(k, { ...truth(k), ...placed });
+  // Each of them is on a double for a while, and less sure there; at no time both.
+  const isOnDouble = [(k: number) => k >= 4 && k < 12, (k: number) => k >= 17 && k < 27];
+  [forwards, backwards].forEach((path, i) => {
+    for (let k = 1; k < 30; k++) {
+      const doubled = isOnDouble[i](k);
+      const found = { rotation: 0, scale: 1, state: SampleState.tracked, confidence: doubled ? 0.7 : 0.95 };
+      path.set(k, { ...found, x: truth(k).x, y: truth(k).y + (doubled ? 84 : 0) });
+    }
+  });
+  joinPasses(out, 0, 30, { path: forwards, arrival: undefined }, { path: backwards, arrival: undefined });
+  for (let k = 1; k < 30; k++) {
+    expect(errorAt(out, k)).toBeLessThan(1e-9);
+    expect(out.confidence[k]).toBeCloseTo(0.95, 6);
+  }
+});
+
 test('where passes disagree a little, the path goes from the one to the other and says so', () => {
   const out = new Samples(frames);
   const [forwards, backwards] = [new Samples(frames), new Samples(frames)];
