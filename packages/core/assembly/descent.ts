@@ -381,6 +381,8 @@ export function descend(
   }
   put(light, 0, gain);
   put(light, 1, bias);
+  // Where a glance starts is not where it ends.
+  if (runs) residual = medianResidual(level, seen, count, <f32>gain, <f32>bias, scratch);
   put(light, 2, residual);
   put(light, 3, variance);
   put(light, 4, gathered);

@@ -17,6 +17,9 @@ const blend = (old: Point, fresh: Point, share: number): Point => ({
   y: (1 - share) * old.y + share * fresh.y,
 });
 
+/** A root mean square over the last few. */
+const lately = (before: number, off: number): number => Math.sqrt(0.8 * before ** 2 + 0.2 * off ** 2);
+
 /** How a point has been moving from frame to frame, and how far it may be from where that leads it. */
 export class Course {
   /** The latest, pixels a frame. */
@@ -26,13 +29,16 @@ export class Course {
   /** A mean of what goes against the whole picture. */
   private against = nowhere;
   /** How far off the prediction usually is, pixels. */
-  private surprise = unknown;
+  surprise = unknown;
+  /** The same of where the whole picture leads it. */
+  straying = unknown;
 
   /** Begins anew where nothing is known of how the point came there. */
   forget(): void {
     this.velocity = nowhere;
     this.against = nowhere;
     this.surprise = unknown;
+    this.straying = unknown;
   }
 
   /** Farther than this from the prediction, in pixels, a find is a leap. */
@@ -47,6 +53,8 @@ export class Course {
 
   /** Takes note of where the point went, and where it would have gone with the whole picture. */
   compare(mine: Point, all: Point): void {
+    const { x, y } = this.own;
+    this.straying = lately(this.straying, Math.hypot(mine.x - all.x - x, mine.y - all.y - y));
     this.against = blend(this.against, { x: mine.x - all.x, y: mine.y - all.y }, 0.3);
   }
 
@@ -55,7 +63,7 @@ export class Course {
     // What was missing has been moved along by guesses: they tell no speed.
     if (this.missing === 0) {
       const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
-      this.surprise = Math.sqrt(0.8 * this.surprise ** 2 + 0.2 * off ** 2);
+      this.surprise = lately(this.surprise, off);
       this.velocity = blend(this.velocity, { x: here.x - last.x, y: here.y - last.y }, 0.8);
     }
     this.missing = 0;

@@ -44,6 +44,11 @@ export class Lookalikes {
     return Math.max(0, ...this.places.map((p) => p.likeness));
   }
 
+  /** Whether a double is no farther away than this, in pixels. */
+  within(reach: number): boolean {
+    return this.places.some((p) => p.likeness >= double && Math.hypot(p.x, p.y) <= reach);
+  }
+
   /** 1, or less when a find so far from the prediction may as well be a double as the point. */
   doubt({ x, y }: Point): number {
     const off = Math.hypot(x, y);

@@ -40,7 +40,7 @@ export const isGood = (match: Match | null): boolean =>
  */
 export const isAsBefore = (fit: Glimpse, before: Glimpse, roughly = false): boolean =>
   fit.residual <= (roughly ? 2 * before.residual + 1 : 1.2 * before.residual + 0.25) &&
-  fit.score >= before.score - 0.01 - 0.15 * (1 - before.score) &&
+  fit.score >= before.score - (roughly ? 0.025 : 0.01) - 0.15 * (1 - before.score) &&
   fit.believed >= before.believed - (roughly ? 0.15 : 0.05);
 
 /** Where a fit has the middle of its box. */

@@ -1,4 +1,5 @@
 import { expect, test } from '@jest/globals';
+import { translation } from '../geometry/mat3.js';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
 import { kernelModule } from '../testing/kernel-module.js';
@@ -196,6 +197,35 @@ test.each(['shift', 'rotation', 'similarity', 'affine', 'perspective'] as const)
     }
   },
 );
+
+/** Lines of writing, all but alike, every eighteen pixels, and where a knocked camera sees them. */
+const lines = (dy: number): Plane => {
+  const plane = makePlane(width, height);
+  plane.data.forEach((_, i) => {
+    const [x, y] = [(i % width) + 0.5 - 120, floor(i / width) + 0.5 - dy - 100];
+    const line = round(y / 18);
+    const ink = exp(-((y - 18 * line) ** 2) / 8) * (1 + 0.5 * sin(x / 3) + 0.06 * sin(x / 5 + 2 * line));
+    plane.data[i] = round(200 - 90 * ink);
+  });
+  return plane;
+};
+const knocks = Array.from({ length: 40 }, (_, k) => (k > 0 ? 6 * sin(1.9 * k) + 4 * sin(2.6 * k) : 0));
+
+test.each([
+  ['flow that went to the next line is not believed where the whole picture says otherwise', true],
+  ['without flow the whole picture tells the lines apart', false],
+])('%s', (_, withFlow) => {
+  const tracker = new PointTracker(kernels, defaultPointOptions);
+  tracker.setKey(lines(0), { x: 120, y: 100, rotation: 0, scale: 1 });
+  for (let k = 1; k < knocks.length; k++) {
+    const y = knocks[k] - knocks[k - 1];
+    const scene = () => ({ motion: translation(0, y), cut: false });
+    // Every seventh time the flow takes one line for another.
+    const drift = withFlow ? { x: 0, y: k % 7 === 0 ? y + 18 : y } : undefined;
+    const sample = tracker.step(lines(knocks[k]), scene, drift);
+    expect(Math.hypot(sample.x - 120, sample.y - 100 - knocks[k])).toBeLessThan(0.2);
+  }
+});
 
 test('a leap to a double is not called sure from there on, until a key says what it is', () => {
   // Two spots alike in a plain field; the followed one goes out, and the other is as good.

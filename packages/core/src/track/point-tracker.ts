@@ -102,8 +102,8 @@ export class PointTracker {
   private frames = 0;
   private halvesAgain = 0;
   /**
-   * Whether it went where neither its own course nor the whole picture's leads, or was missing and came back where a
-   * double was: it may be the double since.
+   * Whether it went where neither its own course nor the whole picture's leads, or where a double may be as well for all
+   * that they tell: it may be the double since.
    */
   private leapt = false;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
@@ -203,8 +203,15 @@ export class PointTracker {
     this.frames++;
     this.cut = false;
     const onward = this.moved(course.velocity);
-    const led = wasSeen && !!drift && this.believes(drift, scene);
+    let asked: SceneChange | undefined;
+    const ask = (): SceneChange | undefined => (asked ??= scene?.());
+    const risky = wasSeen && this.lookalikes.within(2 * course.allowance);
+    const led = wasSeen && !!drift && this.believes(drift, risky, ask);
     let expected = led ? this.moved(drift) : onward;
+    if (risky && !led && course.straying < course.surprise) {
+      const motion = ask()?.motion;
+      if (motion) expected = this.carried(motion);
+    }
     const glanced = wasSeen ? this.glance(picture, expected, led) : null;
     const glance = glanced?.certain ? glanced.match : null;
     const near = wasSeen && !glance ? this.lookNear(picture, expected, led, glanced) : null;
@@ -213,7 +220,7 @@ export class PointTracker {
     if (searched && isGood(searched) && searched.confidence >= beyondDoubt) match = searched;
     // Even where the point is found at once, the picture's own motion is looked at now and then.
     const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
-    const change = !match || watching ? scene?.() : undefined;
+    const change = !match || watching || risky ? ask() : undefined;
     if (match) this.compareCourse(match, change?.motion ?? null);
     else {
       this.cut = change?.cut ?? false;
@@ -230,8 +237,8 @@ export class PointTracker {
       }
     }
     this.thoughtAt = expected;
-    if (match?.credible && (wasSeen ? !this.isNear(this.leap(expected, match.pose)) : match.doubt < 1))
-      this.leapt = true;
+    const leaps = !!match && (match.doubt < 1 || (wasSeen && !this.isNear(this.leap(expected, match.pose))));
+    if (match?.credible && leaps) this.leapt = true;
     const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
@@ -243,15 +250,19 @@ export class PointTracker {
     return this.sampleAt(this.current, confidence, SampleState.tracked);
   }
 
-  /** Flow is a guide where it says what the point's own course says, or the whole picture's. */
-  private believes(drift: Point, scene?: () => SceneChange): boolean {
+  /**
+   * Flow is a guide where it says what the point's own course says, or the whole picture's. Near doubles it may have gone
+   * to one of them: then the whole picture must say the same, and nearer to it than a double is.
+   */
+  private believes(drift: Point, risky: boolean, scene: () => SceneChange | undefined): boolean {
     const { velocity, allowance } = this.course;
-    if (Math.hypot(drift.x - velocity.x, drift.y - velocity.y) <= allowance) return true;
-    const motion = scene?.().motion;
+    if (!risky && Math.hypot(drift.x - velocity.x, drift.y - velocity.y) <= allowance) return true;
+    const motion = scene()?.motion;
     if (!motion) return false;
     const { x, y } = this.middle;
     const all = apply(this.carried(motion), 0, 0);
-    return Math.hypot(x + drift.x - all.x, y + drift.y - all.y) <= this.course.allowance;
+    const off = { x: x + drift.x - all.x, y: y + drift.y - all.y };
+    return this.isNear(off) && !(risky && this.lookalikes.doubt(off) < 1);
   }
 
   private moved({ x, y }: Point): Mat3 {
