@@ -2,8 +2,8 @@ import { gather, medianResidual, moments } from './registration';
 import { samplePatch, sampleRuns } from './sampling';
 
 // The way of a registration from its start to where the template fits: inverse-compositional Gauss-Newton
-// (Baker & Matthews 2004) with gain and bias solved beside the motion, and Cauchy weights so that a covered part
-// of the box does not pull.
+// (Baker & Matthews 2004) with gain and bias solved beside the motion, and Cauchy weights, squared where much of the box
+// is not believed, so that a covered part of it does not pull.
 
 /** Rows of the steepest-descent images before those of motion: brightness and contrast. */
 // @ts-ignore: decorator
@@ -32,6 +32,9 @@ import { samplePatch, sampleRuns } from './sampling';
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
 // @ts-ignore: decorator
 @inline const cauchy: f64 = 2.385 * 1.4826;
+/** Where less than this share of the box is believed, something is in the way. */
+// @ts-ignore: decorator
+@inline const covered: f64 = 0.78;
 /** Half of the variance of normal residuals, as a share of their squared median size. */
 // @ts-ignore: decorator
 @inline const evenShare: f64 = (1.4826 * 1.4826) / 2;
@@ -268,6 +271,8 @@ export function descend(
   let moved = Infinity;
   let stretch = 1.0;
   let held = false;
+  let sharp = false;
+  let wasSharp = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
     const m0 = <f32>(at(pose, 0) * spacing);
     const m1 = <f32>(at(pose, 1) * spacing);
@@ -317,7 +322,8 @@ export function descend(
       spread = next;
     }
     // The matrix changes little on the way: it is gathered at the start, and again when looking closer.
-    const whole = !sameMatrix && (iteration == 0 || (fine && !hasLast)) ? 1 : 0;
+    const whole = !sameMatrix && (iteration == 0 || (fine && !hasLast) || sharp != wasSharp) ? 1 : 0;
+    wasSharp = sharp;
     const slack = fine ? fineSlack : coarseSlack;
     gather(
       descent,
@@ -330,12 +336,14 @@ export function descend(
       <f32>spread,
       slack,
       whole,
+      sharp,
       weight,
       scratch,
       sums,
     );
     const total = at(sums, n);
     variance = at(sums, n + 1) / max(total, 1);
+    sharp = total < covered * <f64>inside;
     if (whole) {
       gathered = total;
       for (let i = 0, from = n + 2; i < n; i++)

@@ -128,11 +128,20 @@ function addTo(at: usize, value: f64): void {
   store<f64>(at, load<f64>(at) + value);
 }
 
+/** What a pixel counts in the equations. */
+// @ts-ignore: decorator
+@inline
+function pullOf(weight: v128, sharp: bool): v128 {
+  return sharp ? f32x4.mul(weight, weight) : weight;
+}
+
 /**
  * What one Gauss-Newton step needs. Residuals seen − gain·level − bias get Cauchy weights, a half at `spread`,
- * or, on slopes, at what `slack` pixels of shift would make; none where nothing was seen. `descent` holds n rows of `count` floats (how each pixel answers to each
- * parameter). Into f64 at `out`: n right-hand sides, the sums of weight and of weight·error², and, when
- * `whole`, the upper triangle of the normal matrix row by row. Errors are in the template's grey levels.
+ * or, on slopes, at what `slack` pixels of shift would make; none where nothing was seen. With `sharp` a pixel counts in the
+ * equations by the square of its weight (Geman & McClure 1987): what is covered does not pull at all then. `descent` holds
+ * n rows of `count` floats (how each pixel answers to each parameter). Into f64 at `out`: n right-hand sides, the sums of
+ * weight and of weight·error², and, when `whole`, the upper triangle of the normal matrix row by row. Errors are in the
+ * template's grey levels.
  * `scratch` has room for 2·4·stretch floats.
  */
 export function gather(
@@ -146,6 +155,7 @@ export function gather(
   spread: f32,
   slack: f32,
   whole: i32,
+  sharp: bool,
   weight: usize,
   scratch: usize,
   out: usize,
@@ -178,7 +188,7 @@ export function gather(
       const e = v128.and(f32x4.mul(r, scale), ok);
       const we = f32x4.mul(w, e);
       v128.store(weight + base + i, w);
-      v128.store(errors + i, we);
+      v128.store(errors + i, sharp ? f32x4.mul(w, we) : we);
       total = f32x4.add(total, w);
       squares = f32x4.add(squares, f32x4.mul(we, e));
     }
@@ -190,7 +200,7 @@ export function gather(
       addTo(out + (<usize>j << 3), dot(errors, mine, size));
       if (!whole) continue;
       for (let i: usize = 0; i < size; i += 16)
-        v128.store(weighted + i, f32x4.mul(v128.load(weight + base + i), v128.load(mine + i)));
+        v128.store(weighted + i, f32x4.mul(pullOf(v128.load(weight + base + i), sharp), v128.load(mine + i)));
       for (let k = j; k < n; k++, at += 8) addTo(at, dot(weighted, descent + <usize>k * row + base, size));
     }
   }

@@ -258,20 +258,21 @@ test('sums, median and normal equations of registration', () => {
   const out = kernels.alloc(8 * 80);
   const scratch = kernels.alloc(4 * 1024);
   fc.assert(
-    fc.property(registrations, ({ count, n, level, seen, descent }) => {
+    fc.property(registrations, fc.boolean(), ({ count, n, level, seen, descent }, sharp) => {
       const [l, s, d] = [putFloats(level), putFloats(seen), putFloats(descent)];
       kernels.moments(l, s, 0, count, 90, out);
       expectAlike(doubles(out, 6), moments(level, seen, 90));
       const weight = kernels.alloc(4 * count);
       const exposure = { gain: 0.8, bias: 110, spread: 40, slack: 0.4 };
       const median = kernels.medianResidual(l, s, count, exposure.gain, exposure.bias, scratch);
-      const sum = gather(descent, n, level, seen, exposure);
+      const sum = gather(descent, n, level, seen, exposure, sharp);
       if (sum.weight > 0) {
         // Counted in bins of a quarter.
         const wanted = medianResidual(level, seen, exposure.gain, exposure.bias);
         if (wanted < 63) expect(abs(median - wanted)).toBeLessThanOrEqual(0.25);
       }
-      const rest = [exposure.gain, exposure.bias, exposure.spread, exposure.slack, 1, weight, scratch, out];
+      const { gain, bias, spread, slack } = exposure;
+      const rest = [gain, bias, spread, slack, 1, Number(sharp), weight, scratch, out];
       kernels.gather(d, n, count, l, s, ...rest);
       const pairs = (n * (n + 1)) / 2;
       expectAlike(doubles(out, n), sum.right, 1e-4);
@@ -469,12 +470,8 @@ test('the way from a start to where a template fits', () => {
         const grain = kernels.double(grid.record, 10);
         const begins = inRuns ? integers(grid.runs, count / 4) : undefined;
         // As it would be had the template fitted itself, every pixel believed.
-        const itself = gather(copy.descent, n, copy.level, copy.level, {
-          gain: 1,
-          bias: 0,
-          spread: 1,
-          slack: 0,
-        });
+        const exactly = { gain: 1, bias: 0, spread: 1, slack: 0 };
+        const itself = gather(copy.descent, n, copy.level, copy.level, exactly, false);
         const whole = Float64Array.from({ length: n * n }, (_, i) => {
           const [j, k] = [Math.min(floor(i / n), i % n), max(floor(i / n), i % n)];
           return itself.normal[j * n - (j * (j + 1)) / 2 + k];

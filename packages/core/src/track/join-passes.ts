@@ -81,7 +81,8 @@ function surest(both: readonly Both[], gaps: readonly number[]): number[] {
   });
   const ways: number[] = [];
   const end = both.length - 1;
-  for (let i = end, way = cost[0] + overAt(end) < cost[1] ? 0 : 1; i >= 0; way = from[i--][way]) ways[i] = way;
+  for (let i = end, way = cost[0] + overAt(end) < cost[1] ? 0 : 1; i >= 0; way = from[i--][way])
+    ways[i] = way;
   return ways;
 }
 

@@ -101,14 +101,17 @@ export function descend(
   let [residual, spread, variance, gathered] = [0, 0, 0, matrix?.gathered ?? 1];
   let last: Float64Array | null = null;
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
+  let [sharp, wasSharp] = [false, false];
+  let seen = level;
   for (let iteration = 0; iteration < 20; iteration++) {
     const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
     const interpolation = fine ? 'cubic' : 'linear';
-    const seen = runs
+    seen = runs
       ? sampleRuns(picture, bounds, runs, m, interpolation)
       : samplePatch(picture, bounds, width, height, m, interpolation);
     const all = runs ? level.length : width * height;
-    if (seen.filter((value) => value === value).length * 2 < all) return null;
+    const inside = seen.filter((value) => value === value).length;
+    if (inside * 2 < all) return null;
     const median = ({ gain, bias }: Light): number => medianResidual(level, seen, gain, bias);
     if (iteration === 0 && sameLight && known) light = known;
     else if (iteration === 0) {
@@ -126,9 +129,11 @@ export function descend(
       held = fine && next > 0.9 * spread;
       spread = next;
     }
-    const whole = !matrix && (iteration === 0 || (fine && !last));
-    const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 });
+    const whole = !matrix && (iteration === 0 || (fine && !last) || sharp !== wasSharp);
+    wasSharp = sharp;
+    const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 }, sharp);
     variance = sums.squares / max(sums.weight, 1);
+    sharp = sums.weight < 0.78 * inside;
     if (whole) {
       gathered = sums.weight;
       for (let i = 0, at = 0; i < n; i++)
@@ -156,5 +161,6 @@ export function descend(
     if (fine && ++closer > 5 && moved > 0.8 * before) break;
     if (moved < 0.1 || iteration + 1 === 8) fine = true;
   }
+  if (runs) residual = medianResidual(level, seen, light.gain, light.bias);
   return { pose, ...light, residual, variance, gathered };
 }

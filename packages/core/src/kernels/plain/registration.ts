@@ -94,7 +94,8 @@ export function medianResidual(level: Float32Array, seen: Float32Array, gain: nu
 
 /**
  * One Gauss-Newton step's sums with Cauchy weights, a half at `spread` or at what `slack` pixels of shift make on
- * slopes (rows 2 and 3 of `descent` are the gradients): right-hand sides, weight, weight·error², normal matrix.
+ * slopes (rows 2 and 3 of `descent` are the gradients): right-hand sides, weight, weight·error², normal matrix. When
+ * `sharp`, the equations take the square of each weight.
  */
 export function gather(
   descent: Float32Array,
@@ -102,6 +103,7 @@ export function gather(
   level: Float32Array,
   seen: Float32Array,
   exposure: { gain: number; bias: number; spread: number; slack: number },
+  sharp: boolean,
 ): { right: number[]; weight: number; squares: number; normal: number[] } {
   const right = new Array<number>(n).fill(0);
   const normal = new Array<number>((n * (n + 1)) / 2).fill(0);
@@ -114,12 +116,13 @@ export function gather(
     const width = Math.hypot(exposure.spread, exposure.slack * exposure.gain * slope);
     const w = 1 / (1 + (residual / width) ** 2);
     const error = residual / exposure.gain;
+    const pull = sharp ? w * w : w;
     weight += w;
     squares += w * error * error;
     for (let j = 0, at = 0; j < n; j++) {
-      right[j] += w * error * descent[j * level.length + i];
+      right[j] += pull * error * descent[j * level.length + i];
       for (let k = j; k < n; k++, at++)
-        normal[at] += w * descent[j * level.length + i] * descent[k * level.length + i];
+        normal[at] += pull * descent[j * level.length + i] * descent[k * level.length + i];
     }
   }
   return { right, weight, squares, normal };
