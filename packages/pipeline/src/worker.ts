@@ -1,8 +1,6 @@
 import { defaultFollowOptions, Samples, SampleState } from '@lurn/core';
-import { CancelledError, MediaError, useCores } from '@lurn/media';
+import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/media';
 import { exportMovie } from './export-movie.js';
-import { LegWalkers } from './legs.js';
-import { asPicture, pictureFormat } from './track-picture.js';
 import { FrameCache } from './frame-cache.js';
 import { unpackSamples } from './packed-samples.js';
 import { judge, suggest } from './suggest.js';
@@ -11,8 +9,9 @@ import { trackClip } from './track-clip.js';
 
 const newsInterval = 100;
 const atHand = new FrameCache();
-/** The tracker is practised for so many turns, some of them with the picture so many rows lower. */
-const turns = 12;
+/** The tracker is practised for so many turns of a few frames, on some of them with the picture so many rows lower. */
+const turns = 24;
+const turn = 3;
 const jump = 40;
 
 let practised = false;
@@ -27,16 +26,19 @@ async function warm({ clip, index, frame }: WarmTask): Promise<void> {
   const moved = new Uint8Array(still.length);
   const down = clip.width * Math.min(jump, clip.height >> 1);
   moved.set(still.subarray(0, still.length - down), down);
-  const format = pictureFormat(clip, 'luma');
-  const path = new Samples(index.pts.length + turns);
   const middle = { x: clip.width / 2, y: clip.height / 2, rotation: 0, scale: 1, confidence: 1 };
-  path.set(frame, { ...middle, state: SampleState.placed });
-  const walkers = new LegWalkers();
-  const leg = { run: 0, start: frame, end: frame + turns };
   const options = { ...defaultFollowOptions, below: 'mark' as const };
-  walkers.begin(1, [{ leg, subject: { path, options, offsets: [] } }]);
-  for (let turn = 0; turn < turns; turn++)
-    walkers.look(asPicture(turn % 3 === 2 ? moved : still, format), frame + turn);
+  async function* pictures(): AsyncGenerator<ReadFrame> {
+    for (let k = 0; k <= turn; k++) yield { frame: k, data: k === turn ? moved : still };
+  }
+  for (let k = 0; k < turns; k++) {
+    const samples = new Samples(turn + 1);
+    samples.set(0, { ...middle, state: SampleState.placed });
+    const runs = [{ samples, options, from: 0 }];
+    await trackClip({ clip, index, runs, direction: 'forwards', first: 0, last: turn, read: pictures });
+    // A step by hand does not wait for the practice to end.
+    await new Promise(setImmediate);
+  }
 }
 
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */
