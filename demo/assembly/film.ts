@@ -40,6 +40,20 @@ function clip(start: f64, step: f64, limit: f64, from: i32, to: i32): i64 {
   return (<i64>from << 32) | <i64>(<u32>max(to, from));
 }
 
+/** The columns of the row being gathered that are not yet covered from side to side: what lies behind the others is unseen. */
+let openFrom: i32 = 0;
+let openTo: i32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function isCovered(row: usize, x: i32): bool {
+  return load<f32>(row + (<usize>x << 4), 12) < covered;
+}
+
+/** So little light comes through that what is behind does not show. */
+// @ts-ignore: decorator
+@inline const covered: f32 = 0.004;
+
 function gather(layer: usize, moment: i32, row: usize, width: i32, y: f64): void {
   const bitmap = <usize>load<i32>(layer);
   const w = load<i32>(layer, 4);
@@ -77,6 +91,11 @@ function gather(layer: usize, moment: i32, row: usize, width: i32, y: f64): void
   let v = <i64>((v0 + dv * <f64>from) * one);
   const uStep = <i64>(du * one);
   const vStep = <i64>(dv * one);
+  const skipped = max(openFrom - from, 0);
+  u += uStep * skipped;
+  v += vStep * skipped;
+  from += skipped;
+  to = min(to, openTo);
   for (let x = from; x < to; x++, u += uStep, v += vStep) {
     const pixel = bitmap + (<usize>(<i32>(v >> 32) * w + <i32>(u >> 32)) << 2);
     const upper = load<u64>(pixel);
@@ -85,10 +104,12 @@ function gather(layer: usize, moment: i32, row: usize, width: i32, y: f64): void
     const at = row + (<usize>x << 4);
     const light = v128.load(at);
     const through = f32x4.extract_lane(light, 3);
-    if (through < 0.004) continue;
+    if (through < covered) continue;
     const colour = f32x4.mul(mix(upper, lower, <i32>(u >> 17) & 0x7fff, <i32>(v >> 17) & 0x7fff), take);
     v128.store(at, f32x4.add(light, f32x4.mul(f32x4.splat(through), colour)));
   }
+  while (openFrom < openTo && isCovered(row, openFrom)) openFrom++;
+  while (openFrom < openTo && isCovered(row, openTo - 1)) openTo--;
 }
 
 // @ts-ignore: decorator
@@ -129,7 +150,9 @@ export function exposePicture(
     memory.fill(sum, 0, <usize>width << 4);
     for (let moment = 0; moment < moments; moment++) {
       for (let x = 0; x < width; x++) v128.store(row + (<usize>x << 4), clear);
-      for (let i = 0; i < count; i++) gather(layers + <usize>i * record, moment, row, width, <f64>y + 0.5);
+      openFrom = 0;
+      openTo = width;
+      for (let i = 0; i < count && openFrom < openTo; i++) gather(layers + <usize>i * record, moment, row, width, <f64>y + 0.5);
       for (let x = 0; x < width; x++) {
         const at = <usize>x << 4;
         v128.store(sum + at, f32x4.add(v128.load(sum + at), v128.load(row + at)));
