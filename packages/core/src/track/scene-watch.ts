@@ -194,7 +194,7 @@ export class SceneWatch {
     return deviation / count;
   }
 
-  /** Zero-mean correlation of the coarsest levels. */
+  /** Zero-mean correlation of the coarsest levels; two that show nothing at all are alike. */
   private correlate(from: Pyramid, to: Pyramid): number {
     const last = Math.min(from.planes.length, to.planes.length) - 1;
     const { at, width, height } = from.planes[last];
@@ -209,7 +209,9 @@ export class SceneWatch {
       sab += a[i] * b[i];
     }
     const n = a.length;
-    const spread = (saa - (sa * sa) / n) * (sbb - (sb * sb) / n);
+    const spreads = [saa - (sa * sa) / n, sbb - (sb * sb) / n];
+    if (Math.max(...spreads) < n) return 1;
+    const spread = spreads[0] * spreads[1];
     return spread > 0 ? (sab - (sa * sb) / n) / Math.sqrt(spread) : 0;
   }
 }

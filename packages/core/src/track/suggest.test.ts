@@ -12,7 +12,6 @@ import {
   type TrackPicture,
 } from './analysis.js';
 import { areaBytes } from './area.js';
-import { Lookalikes } from './lookalikes.js';
 import { judgePlace, suggestPoints } from './suggest.js';
 
 const { abs, hypot, round } = Math;
@@ -135,16 +134,4 @@ test('enhancing brings bright and dark, strong and weak texture to one contrast'
   const [weak, strong] = [spread(50), spread(220)];
   // Before, the one has eight times the contrast of the other; what is nearly flat is not blown up all the way.
   expect(strong / weak).toBeLessThan(3);
-});
-
-test('a double is remembered where it was seen, and a leap onto it is doubted', () => {
-  const doubles = new Lookalikes();
-  const own = { x: 100, y: 100, score: 0.98 };
-  doubles.remember([own, { x: 140, y: 100, score: 0.95 }, { x: 60, y: 160, score: 0.3 }], own);
-  expect(doubles.strongest).toBeCloseTo(0.95 / 0.98, 6);
-  expect(doubles.doubt({ x: 3, y: 1 })).toBe(1);
-  expect(doubles.doubt({ x: 30, y: 2 })).toBeLessThan(0.8);
-  expect(doubles.doubt({ x: -30, y: 2 })).toBe(1);
-  doubles.forget();
-  expect(doubles.strongest).toBe(0);
 });

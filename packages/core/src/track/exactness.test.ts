@@ -1,0 +1,89 @@
+import { expect, test } from '@jest/globals';
+import { translation } from '../geometry/mat3.js';
+import { makePlane, type Plane } from '../image/plane.js';
+import { TrackKernels } from '../kernels/track-kernels.js';
+import { grainFrom } from '../testing/grain.js';
+import { kernelModule } from '../testing/kernel-module.js';
+import { areaBytes, cutArea, type Area } from './area.js';
+import { refine, type Fit } from './refine.js';
+import { cutTemplate } from './template.js';
+
+const { sin, cos, abs, sqrt, floor, round, min, max, PI } = Math;
+const kernels = new TrackKernels(kernelModule());
+const side = 140;
+const middle = { x: 70.5, y: 70.5 };
+
+type Level = (x: number, y: number) => number;
+
+/** What lay at p is seen at p + (dx, dy), with grain. */
+function shot(level: Level, dx: number, dy: number, deviation: number, grain: () => number): Plane {
+  const plane = makePlane(side, side);
+  plane.data.forEach((_, i) => {
+    const clean = level((i % side) + 0.5 - dx, floor(i / side) + 0.5 - dy);
+    plane.data[i] = min(max(round(clean + deviation * grain()), 0), 255);
+  });
+  return plane;
+}
+
+const areaOf = (plane: Plane): Area =>
+  cutArea(kernels, plane, 0, 0, side, side, kernels.room('a test picture', areaBytes(side, side)));
+
+function fitOf(before: Plane, after: Plane): Fit {
+  const template = cutTemplate(kernels, before, middle, { width: 41, height: 41 }, 'similarity');
+  const fit = refine(kernels, template, areaOf(after), translation(middle.x, middle.y), null);
+  if (!fit) throw new Error('Nothing was found.');
+  return fit;
+}
+
+const spots: Level = (x, y) =>
+  128 + 26 * sin(0.31 * x + sin(0.11 * y)) + 24 * sin(0.27 * y + sin(0.08 * x)) + 12 * sin(0.19 * (x + y));
+
+test.each([2, 5, 10])('under grain of %d the expected error is about the one made', (deviation) => {
+  const grain = grainFrom(5 + deviation);
+  let [expected, made] = [0, 0];
+  const takes = 40;
+  for (let k = 0; k < takes; k++) {
+    const [dx, dy] = [0.4 * sin(1.1 * k), 0.4 * sin(1.7 * k)];
+    const fit = fitOf(shot(spots, 0, 0, deviation, grain), shot(spots, dx, dy, deviation, grain));
+    const { matrix } = fit;
+    made += (matrix[2] - middle.x - dx) ** 2 + (matrix[5] - middle.y - dy) ** 2;
+    expected += fit.error ** 2;
+  }
+  const ratio = sqrt(expected / made);
+  // It is to be trusted: seldom too small, and not so large that nothing is ever sure.
+  expect(ratio).toBeGreaterThan(0.7);
+  expect(ratio).toBeLessThan(2.5);
+});
+
+test.each([0, 30, 90, 140])('along an edge at %d degrees it can slide, and says which way', (degrees) => {
+  const angle = (degrees / 180) * PI;
+  const across: Level = (x, y) => {
+    const d = (x - middle.x) * sin(angle) - (y - middle.y) * cos(angle);
+    return 128 + 80 * Math.tanh(d / 3);
+  };
+  const grain = grainFrom(9);
+  const fit = fitOf(
+    shot(across, 0, 0, 1, grain),
+    shot(across, 0.2 * sin(angle), -0.2 * cos(angle), 1, grain),
+  );
+  expect(fit.error).toBeGreaterThan(0.5);
+  // Directions, not arrows: half a turn more is the same.
+  const off = abs(((fit.slide - angle) % PI) + PI) % PI;
+  expect(min(off, PI - off)).toBeLessThan(0.15);
+});
+
+test('two depths in one box pull it apart, one alone does not', () => {
+  const grain = grainFrom(21);
+  const before = shot(spots, 0, 0, 1, grain);
+  // The left half goes one way, the right half the other.
+  const halves = (by: number): Plane => {
+    const [left, right] = [shot(spots, -by, 0, 1, grain), shot(spots, by, 0, 1, grain)];
+    left.data.forEach((_, i) => (left.data[i] = i % side < middle.x ? left.data[i] : right.data[i]));
+    return left;
+  };
+  expect(fitOf(before, halves(0)).parted).toBeLessThan(0.05);
+  // A third of a pixel apart and more is seen; far apart one of them wins, and is right about itself.
+  const [little, more] = [0.15, 0.3].map((by) => fitOf(before, halves(by)).parted);
+  expect(little).toBeGreaterThan(0.04);
+  expect(more).toBeGreaterThan(little);
+});
