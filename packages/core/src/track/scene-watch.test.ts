@@ -77,6 +77,15 @@ describe('the motion of the whole picture', () => {
     expect(wrongBy(motion, width, height, shot)).toBeLessThan(0.4);
   });
 
+  test.each([0.7, 0.93, 1.2])('the light may change to %f of what it was', (gain) => {
+    const [width, height] = [400, 300];
+    const shot = { x: 6, y: -4, angle: 0.01 };
+    const dim = shoot(width, height, { gain: 0.8 });
+    const { motion, cut } = compare(dim, shoot(width, height, { ...shot, gain: 0.8 * gain }));
+    expect(cut).toBe(false);
+    expect(wrongBy(motion, width, height, shot)).toBeLessThan(0.15);
+  });
+
   test('where there is nothing to see nothing is said, and no cut either', () => {
     const grey = makePlane(320, 240);
     grey.data.fill(90);

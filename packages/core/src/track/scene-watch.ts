@@ -26,6 +26,8 @@ const carryWindow = 11;
 const largestDifference = 14;
 const largestShare = 0.4;
 const noise = 1.5;
+/** The light does not change by more than this from one picture to the next. */
+const mostRelit = 2;
 /** Across a cut fewer windows than this find a place, and the coarse pictures correlate less. */
 const fewest = 0.25;
 const leastCorrelation = 0.6;
@@ -120,10 +122,7 @@ export class SceneWatch {
       planes.push({ at, ...size });
       next += (size.width * size.height + 127) & ~63;
     }
-    kernels.putIntegers(
-      table,
-      planes.flatMap((p) => [p.at, p.width, p.height, p.width]),
-    );
+    kernels.putIntegers(table, tableOf(planes));
     return { at: table, bytes, table, planes };
   }
 
@@ -153,8 +152,9 @@ export class SceneWatch {
   }
 
   /** Follows places in the small copies, each for itself; `followed` says which of them held on to something. */
-  private flow(before: Pyramid, after: Pyramid, places: Float64Array, window: number) {
+  private flow(earlier: Pyramid, after: Pyramid, places: Float64Array, window: number) {
     const { kernels } = this;
+    const before = this.inLightOf(earlier, after);
     const count = places.length / 2;
     const points = kernels.room('flow points', 16 * count);
     const found = kernels.room('flow found', 16 * count);
@@ -194,8 +194,29 @@ export class SceneWatch {
     return deviation / count;
   }
 
-  /** Zero-mean correlation of the coarsest levels; two that show nothing at all are alike. */
-  private correlate(from: Pyramid, to: Pyramid): number {
+  /**
+   * A pyramid as it would be with the brightness and contrast of the next: flow takes levels as they are, and a lamp that
+   * flickers must not pass for movement.
+   */
+  private inLightOf(before: Pyramid, after: Pyramid): Pyramid {
+    const { kernels } = this;
+    const { means, variances } = this.momentsOf(before, after);
+    const ratio = variances[0] > 1 ? Math.sqrt(variances[1] / variances[0]) : 1;
+    const gain = Math.min(Math.max(ratio, 1 / mostRelit), mostRelit);
+    const relit = (level: number): number => gain * (level - means[0]) + means[1];
+    if (Math.abs(relit(64) - 64) < noise && Math.abs(relit(192) - 192) < noise) return before;
+    const levels = Uint8ClampedArray.from({ length: 256 }, (_, level) => relit(level));
+    const table = kernels.room('relit pyramid', before.bytes);
+    const from = kernels.bytes(before.table, before.bytes);
+    const to = kernels.bytes(table, before.bytes);
+    for (let i = before.planes[0].at - before.table; i < from.length; i++) to[i] = levels[from[i]];
+    const planes = before.planes.map((plane) => ({ ...plane, at: plane.at - before.table + table }));
+    kernels.putIntegers(table, tableOf(planes));
+    return { ...before, at: table, table, planes };
+  }
+
+  /** Of the coarsest levels of two pictures: means, variances, and how they vary together. */
+  private momentsOf(from: Pyramid, to: Pyramid) {
     const last = Math.min(from.planes.length, to.planes.length) - 1;
     const { at, width, height } = from.planes[last];
     const a = this.kernels.bytes(at, width * height);
@@ -209,12 +230,23 @@ export class SceneWatch {
       sab += a[i] * b[i];
     }
     const n = a.length;
-    const spreads = [saa - (sa * sa) / n, sbb - (sb * sb) / n];
-    if (Math.max(...spreads) < n) return 1;
-    const spread = spreads[0] * spreads[1];
-    return spread > 0 ? (sab - (sa * sb) / n) / Math.sqrt(spread) : 0;
+    const means = [sa / n, sb / n];
+    const variances = [saa / n - means[0] ** 2, sbb / n - means[1] ** 2];
+    return { means, variances, together: sab / n - means[0] * means[1] };
+  }
+
+  /** Zero-mean correlation of the coarsest levels; two that show nothing at all are alike. */
+  private correlate(from: Pyramid, to: Pyramid): number {
+    const { variances, together } = this.momentsOf(from, to);
+    if (Math.max(...variances) < 1) return 1;
+    const spread = variances[0] * variances[1];
+    return spread > 0 ? together / Math.sqrt(spread) : 0;
   }
 }
+
+/** Planes as the flow kernel is told of them: address, width, height, stride. */
+const tableOf = (planes: Pyramid['planes']): number[] =>
+  planes.flatMap(({ at, width, height }) => [at, width, height, width]);
 
 const median = (values: number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1];
 
