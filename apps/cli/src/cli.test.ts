@@ -93,6 +93,26 @@ test('track keeps to a range and writes CSV', async () => {
   expect(lines[1]).toMatch(/^Point 1,8,/);
 });
 
+test('by hand the keys are joined by a curve, and nothing is followed', async () => {
+  const out = join(folder, 'by-hand.json');
+  const keys = ['--point', '100,80@4=mark', '--key', 'mark@14=130,60', '--key', 'mark@24=100,40'];
+  const read = async (curve: string) => {
+    const { code } = await lurn('track', clip, ...keys, '--by-hand', curve, '--out', out);
+    expect(code).toBe(0);
+    const { samples } = JSON.parse(await readFile(out, 'utf8')).tracks[0];
+    return samples as { frame: number; x: number; y: number; state: string }[];
+  };
+  const straight = await read('linear');
+  expect(straight.map(({ frame }) => frame)).toEqual(Array.from({ length: 21 }, (_, i) => 4 + i));
+  expect(straight.find(({ frame }) => frame === 9)).toMatchObject({ x: 115, y: 70, state: 'bridged' });
+  expect(straight.filter(({ state }) => state === 'placed').map(({ frame }) => frame)).toEqual([4, 14, 24]);
+  // A curve swings out where the straight lines turn a corner.
+  const smooth = await read('smooth');
+  expect(smooth.find(({ frame }) => frame === 13)?.x).toBeGreaterThan(127.5);
+  const alone = await lurn('track', clip, '--point', '100,80@4=mark', '--by-hand', 'linear', '--out', out);
+  expect(alone).toMatchObject({ code: 2, err: expect.stringContaining('"mark" has one key') });
+});
+
 test('steady writes movie and motion from tracks made before', async () => {
   const movie = join(folder, 'held.mp4');
   const motion = join(folder, 'motion.json');

@@ -1,11 +1,13 @@
 import {
   defaultFollowOptions,
   framesPerSecond,
+  interpolateKeys,
   Samples,
   SampleState,
   type Analysis,
   type Below,
   type FollowOptions as TrackOptions,
+  type KeyInterpolation,
   type NamedTrack,
   type Shape,
 } from '@lurn/core';
@@ -26,6 +28,7 @@ export interface FollowArguments {
   below: Below;
   threshold: number;
   gap: number;
+  byHand?: KeyInterpolation;
   key: KeyArgument[];
 }
 
@@ -67,6 +70,7 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
     ...options.key.filter((k) => k.name === names[i]),
   ];
   const placed = points.flatMap((_, i) => keysOf(i));
+  if (options.byHand) return joinByHand(clip, options, options.byHand, names, keysOf);
   const latest = Math.max(...placed.map((p) => p.frame));
   let known: ClipIndex | undefined;
   if (range || guess === null || latest >= guess) known = await indexWithProgress(clip);
@@ -98,6 +102,26 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
       losses: tracks.flatMap((track) => describeLoss(track, range ?? { first: 0, last: frames - 1 })),
     };
   }
+}
+
+/** Joins the keys of each point by a curve; nothing is followed. */
+async function joinByHand(
+  clip: Clip,
+  options: FollowOptions,
+  curve: KeyInterpolation,
+  names: readonly string[],
+  keysOf: (i: number) => Omit<KeyArgument, 'name'>[],
+): Promise<Followed> {
+  const index = await indexWithProgress(clip);
+  const tracks = names.map((name, i): NamedTrack => {
+    const keys = keysOf(i);
+    checkFrames(keys, options.range, index.pts.length);
+    if (keys.length < 2) throw new UsageError(`"${name}" has one key; by hand it takes two or more (--key).`);
+    const { samples } = startRun(keys[0].frame, keys, index.pts.length, options);
+    interpolateKeys(samples, curve);
+    return { name, samples };
+  });
+  return { index, tracks, losses: [] };
 }
 
 function startRun(

@@ -1,5 +1,13 @@
 import { Command, Option } from 'commander';
-import { belowChoices, channels, defaultFollowOptions, fieldChoices, filters, shapes } from '@lurn/core';
+import {
+  belowChoices,
+  channels,
+  defaultFollowOptions,
+  fieldChoices,
+  filters,
+  interpolations,
+  shapes,
+} from '@lurn/core';
 import { checkTools, CancelledError } from '@lurn/media';
 import {
   parseArea,
@@ -104,6 +112,12 @@ const addPointOptions = (command: Command): Command =>
       'for bridge: the most frames that are filled',
       parseNumber('The gap', 1, 10000),
       defaultFollowOptions.longestGap,
+    )
+    .addOption(
+      new Option(
+        '--by-hand <CURVE>',
+        'follow nothing: join the keys of each point by straight lines, or by a smooth curve through them',
+      ).choices(interpolations),
     )
     .option('--range <A:B>', 'first and last frame that matter, both included', parseRange);
 
