@@ -343,7 +343,7 @@ export function descend(
     );
     const total = at(sums, n);
     variance = at(sums, n + 1) / max(total, 1);
-    sharp = total < covered * <f64>inside;
+    sharp = fine && total < covered * <f64>inside;
     if (whole) {
       gathered = total;
       for (let i = 0, from = n + 2; i < n; i++)

@@ -320,6 +320,8 @@ export class PointTracker {
     const { thorough, frames, kernels } = this;
     if (!thorough) return null;
     const { look, shape, confidence } = thorough.match;
+    // What was let do less than its shape, for a frame that was smeared, gets another chance.
+    if (shape !== look.template.shape) return null;
     // With looks newer than the one that decides, both must be followed.
     const area = look === this.looks.newest && this.near(picture, look, expected);
     if (!area) return null;

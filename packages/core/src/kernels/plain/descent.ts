@@ -133,7 +133,7 @@ export function descend(
     wasSharp = sharp;
     const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 }, sharp);
     variance = sums.squares / max(sums.weight, 1);
-    sharp = sums.weight < 0.78 * inside;
+    sharp = fine && sums.weight < 0.78 * inside;
     if (whole) {
       gathered = sums.weight;
       for (let i = 0, at = 0; i < n; i++)
