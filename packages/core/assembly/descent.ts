@@ -219,7 +219,8 @@ function correlation(): f64 {
  * Residuals above `most` grey levels are something in the way. `close` begins with fine sampling, `sameLight` with the
  * known exposure unseen; with `sameMatrix` the matrix that `normal` holds, n·n f64, serves all the way. It ends where
  * less than `enough` pixels are likely to be left. `seen` and `weight` have room for a float for each pixel.
- * Returns 1, or 0 when it does not settle near its start or less than half of the box lies in the picture.
+ * Returns 1; 2 when its steps were still longer than that when it gave up; or 0 when it ran away from its start or less
+ * than half of the box lies in the picture.
  */
 export function descend(
   grid: usize,
@@ -271,6 +272,7 @@ export function descend(
   let moved = Infinity;
   let stretch = 1.0;
   let held = false;
+  let settled = false;
   let sharp = false;
   let wasSharp = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
@@ -383,7 +385,10 @@ export function descend(
     const awayY = at(pose, 5) - startY;
     const size = abs(at(pose, 0) * at(pose, 4) - at(pose, 1) * at(pose, 3));
     if (!(awayX * awayX + awayY * awayY < leash * leash && size > 0.04 && size < 25 && gain > leastGain)) return 0;
-    if (held && unfinished * moved * leap < max(enough, pointless * expectedError(normal, n, variance))) break;
+    if (held && unfinished * moved * leap < max(enough, pointless * expectedError(normal, n, variance))) {
+      settled = true;
+      break;
+    }
     if (fine && ++closer > mostAimless && moved > shrinking * before) break;
     if (moved < nearly || iteration + 1 == mostCoarse) fine = true;
   }
@@ -399,5 +404,5 @@ export function descend(
   moments(level, seen, weight, count, <f32>mean, sums);
   put(light, 6, correlation());
   put(light, 7, at(sums, 0));
-  return 1;
+  return settled ? 1 : 2;
 }

@@ -4,6 +4,7 @@ import type { Area } from './area.js';
 import type { Grid } from './grid.js';
 import { isAsBefore, type Match } from './match.js';
 import {
+  Ended,
   startAt,
   takeHold,
   walk,
@@ -75,19 +76,20 @@ export function glanceAt(
   const { fit, look, shape } = match;
   const { template } = look;
   const { full, lattice } = template;
-  const go = (on: Grid, near: boolean, sameLight: boolean, enough: number): boolean =>
+  const go = (on: Grid, near: boolean, sameLight: boolean, enough: number) =>
     walk(kernels, template, on, shape, area, known, { close: near, sameLight, enough, hold });
   const onward = close && known !== null;
   startAt(kernels, area, multiply(start, toGrid), known);
   const byLattice = grid === full && lattice !== full;
   if (byLattice && !go(lattice, onward, false, nearlySettled)) return null;
-  if (!go(grid, byLattice || onward, byLattice, settled)) return null;
+  const ended = go(grid, byLattice || onward, byLattice, settled);
+  if (ended === Ended.nowhere) return null;
   const seen = whereItEnded(kernels, grid, area, shape);
   const worse = (measure: 'score' | 'trusted' | 'believed'): number =>
     fit[measure] + Math.min(seen[measure] - alike[measure], 0);
   const { gain, bias } = seen;
   return {
-    asBefore: isAsBefore(seen, alike, grid !== full),
+    asBefore: ended === Ended.settled && isAsBefore(seen, alike, grid !== full),
     fit: {
       ...fit,
       ...{ gain, bias, matrix: multiply(seen.matrix, fromGrid) },

@@ -93,7 +93,11 @@ export interface Going {
   hold?: Hold;
 }
 
-/** Walks from where the kernels have been told, or have come to, to where pixels of a template fit; false where none do. */
+/** How a walk has ended; numbers are those of the kernel `descend`. */
+export const Ended = { nowhere: 0, settled: 1, unsettled: 2 } as const;
+type Ended = (typeof Ended)[keyof typeof Ended];
+
+/** Walks from where the kernels have been told, or have come to, to where pixels of a template fit. */
 export function walk(
   kernels: TrackKernels,
   template: Template,
@@ -102,7 +106,7 @@ export function walk(
   area: Area,
   known: Exposure | null,
   { close, sameLight, enough, hold }: Going,
-): boolean {
+): Ended {
   const { left, top, right, bottom } = area.bounds;
   const [fit, normal] = [fitRoom(kernels), normalRoom(kernels)];
   if (hold) {
@@ -112,13 +116,12 @@ export function walk(
   const most = known?.residual === undefined ? Infinity : Math.max(growth * known.residual, leastSpread);
   // Spelled out: spreading so many arguments costs more than a step of the way.
   // prettier-ignore
-  const ended = kernels.descend(
+  return kernels.descend(
     grid.record, rowsFor(shape), shapes.indexOf(shape),
     area.at, area.stride, left, top, right, bottom, fit, most,
     Number(close), Number(sameLight), Number(hold !== undefined), enough,
     seenUnder(kernels, template), weightUnder(kernels, template), normal,
-  );
-  return ended === 1;
+  ) as Ended;
 }
 
 /** Where the last walk has come to. */
@@ -183,7 +186,7 @@ export function refine(
 ): Fit | null {
   const { full, lattice } = template;
   startAt(kernels, area, glimpsed?.matrix ?? start, glimpsed ?? known);
-  const go = (grid: Grid, going: Going): boolean => walk(kernels, template, grid, shape, area, known, going);
+  const go = (grid: Grid, going: Going): Ended => walk(kernels, template, grid, shape, area, known, going);
   const first = close && known !== null;
   const led = !alone && (glimpsed !== null || lattice !== full);
   if (led && !glimpsed && !go(lattice, { close: first, sameLight: false, enough: settledOnLattice }))

@@ -38,6 +38,8 @@ export interface Landing extends Light {
   residual: number;
   variance: number;
   gathered: number;
+  /** Its last step was as short as was asked. */
+  settled: boolean;
 }
 
 /** The motion of the box that small parameters `p` stand for. */
@@ -101,7 +103,7 @@ export function descend(
   let [residual, spread, variance, gathered] = [0, 0, 0, matrix?.gathered ?? 1];
   let last: Float64Array | null = null;
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
-  let [sharp, wasSharp] = [false, false];
+  let [sharp, wasSharp, settled] = [false, false, false];
   let seen = level;
   for (let iteration = 0; iteration < 20; iteration++) {
     const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
@@ -157,10 +159,11 @@ export function descend(
     const size = abs(pose[0] * pose[4] - pose[1] * pose[3]);
     const away = hypot(pose[2] - start[2], pose[5] - start[5]);
     if (!(away < 4 && size > 0.04 && size < 25 && light.gain > 0.02)) return null;
-    if (held && 0.25 * moved * leap < max(enough, 0.1 * expectedError(normal, n, variance))) break;
+    settled = held && 0.25 * moved * leap < max(enough, 0.1 * expectedError(normal, n, variance));
+    if (settled) break;
     if (fine && ++closer > 5 && moved > 0.8 * before) break;
     if (moved < 0.1 || iteration + 1 === 8) fine = true;
   }
   if (runs) residual = medianResidual(level, seen, light.gain, light.bias);
-  return { pose, ...light, residual, variance, gathered };
+  return { pose, ...light, residual, variance, gathered, settled };
 }
