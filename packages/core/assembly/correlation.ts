@@ -65,8 +65,8 @@ export function packTemplate(src: usize, stride: i32, width: i32, height: i32, d
 // @ts-ignore: decorator
 @inline const mostAtOnce: i32 = 33000;
 
-/** Sums of what lies under eight boxes side by side: levels, squares, products, each as two vectors. */
-const running = memory.data(16 * 6);
+/** Sums of what lies under eight boxes side by side: levels, then squares, each as two vectors. */
+const running = memory.data(16 * 4);
 
 /** Eight bytes and their right neighbours, from the first of sixteen on. */
 // @ts-ignore: decorator

@@ -44,3 +44,20 @@ export function shoot(width: number, height: number, shot: Shot = {}): Plane {
     }
   return plane;
 }
+
+/** A square picture of levels given anywhere: what lay at p is seen at p + (dx, dy), with grain of a deviation. */
+export function shootLevels(
+  side: number,
+  level: (x: number, y: number) => number,
+  dx: number,
+  dy: number,
+  deviation: number,
+  grain: () => number,
+): Plane {
+  const plane = makePlane(side, side);
+  plane.data.forEach((_, i) => {
+    const clean = level((i % side) + 0.5 - dx, floor(i / side) + 0.5 - dy);
+    plane.data[i] = min(max(round(clean + deviation * grain()), 0), 255);
+  });
+  return plane;
+}

@@ -1,29 +1,23 @@
 import { expect, test } from '@jest/globals';
 import { translation } from '../geometry/mat3.js';
-import { makePlane, type Plane } from '../image/plane.js';
+import type { Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
+import { shootLevels } from '../testing/film.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea, type Area } from './area.js';
 import { refine, type Fit } from './refine.js';
 import { cutTemplate } from './template.js';
 
-const { sin, cos, abs, sqrt, floor, round, min, max, PI } = Math;
+const { sin, cos, abs, sqrt, min, PI } = Math;
 const kernels = new TrackKernels(kernelModule());
 const side = 140;
 const middle = { x: 70.5, y: 70.5 };
 
 type Level = (x: number, y: number) => number;
 
-/** What lay at p is seen at p + (dx, dy), with grain. */
-function shot(level: Level, dx: number, dy: number, deviation: number, grain: () => number): Plane {
-  const plane = makePlane(side, side);
-  plane.data.forEach((_, i) => {
-    const clean = level((i % side) + 0.5 - dx, floor(i / side) + 0.5 - dy);
-    plane.data[i] = min(max(round(clean + deviation * grain()), 0), 255);
-  });
-  return plane;
-}
+const shot = (level: Level, dx: number, dy: number, deviation: number, grain: () => number): Plane =>
+  shootLevels(side, level, dx, dy, deviation, grain);
 
 const areaOf = (plane: Plane): Area =>
   cutArea(kernels, plane, 0, 0, side, side, kernels.room('a test picture', areaBytes(side, side)));

@@ -1,7 +1,8 @@
 import { expect, test } from '@jest/globals';
 import { apply, translation } from '../geometry/mat3.js';
-import { makePlane, type Plane } from '../image/plane.js';
+import type { Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
+import { shootLevels } from '../testing/film.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea, type Area } from './area.js';
@@ -11,7 +12,7 @@ import type { Match } from './match.js';
 import { refine, type Fit } from './refine.js';
 import { cutTemplate, type Template } from './template.js';
 
-const { sin, round, floor, hypot, sqrt, min, max } = Math;
+const { sin, hypot, sqrt } = Math;
 const kernels = new TrackKernels(kernelModule());
 const side = 140;
 const middle = { x: 70.5, y: 70.5 };
@@ -20,15 +21,8 @@ const box = { width: 41, height: 41 };
 const level = (x: number, y: number): number =>
   128 + 22 * sin(0.42 * x + sin(0.09 * y)) + 20 * sin(0.37 * y + sin(0.07 * x));
 
-/** What lay at p is seen at p + (dx, dy), with grain. */
-function shot(dx: number, dy: number, deviation: number, grain: () => number): Plane {
-  const plane = makePlane(side, side);
-  plane.data.forEach((_, i) => {
-    const clean = level((i % side) + 0.5 - dx, floor(i / side) + 0.5 - dy);
-    plane.data[i] = min(max(round(clean + deviation * grain()), 0), 255);
-  });
-  return plane;
-}
+const shot = (dx: number, dy: number, deviation: number, grain: () => number): Plane =>
+  shootLevels(side, level, dx, dy, deviation, grain);
 
 const areaOf = (plane: Plane): Area =>
   cutArea(kernels, plane, 0, 0, side, side, kernels.room('a test picture', areaBytes(side, side)));
