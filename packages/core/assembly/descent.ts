@@ -211,14 +211,14 @@ function correlation(): f64 {
  * the template's own noise, at most.
  *
  * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
- * exposure known before, gain and bias, with gain 0 when none is; two unused; the sum of weights that `normal` was
- * gathered with. Out: where it fits; gain, bias, median residual, variance of the weighted residuals, the sum of weights
- * that `normal` was gathered with; the correlation of template and picture, the same where each pixel counts as far as it
- * is believed, and the sum of the weights.
+ * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be
+ * expected, or 0; one unused; the sum of weights that `normal` was gathered with. Out: where it fits; gain, bias, median
+ * residual, variance of the weighted residuals, the sum of weights that `normal` was gathered with; the correlation of
+ * template and picture, the same where each pixel counts as far as it is believed, and the sum of the weights.
  *
  * Residuals above `most` grey levels are something in the way. `close` begins with fine sampling, `sameLight` with the
- * known exposure unseen; with `sameMatrix` the matrix that `normal` holds, n·n f64, serves all the way. It ends where
- * less than `enough` pixels are likely to be left. `seen` and `weight` have room for a float for each pixel.
+ * known exposure unseen; with `sameMatrix` the matrix that `normal` holds, n·n f64, serves all the way, and, close,
+ * the residual that is to be expected: then few steps are enough. It ends where less than `enough` pixels are likely to be left. `seen` and `weight` have room for a float for each pixel.
  * Returns 1; 2 when its steps were still longer than that when it gave up; or 0 when it ran away from its start or less
  * than half of the box lies in the picture.
  */
@@ -258,12 +258,13 @@ export function descend(
   const all = runs ? count : width * height;
   const knownGain = at(light, 0);
   const knownBias = at(light, 1);
+  const knownResidual = sameMatrix && close ? at(light, 2) : 0;
   const startX = at(pose, 2);
   const startY = at(pose, 5);
   let gain = 1.0;
   let bias = mean;
-  let residual = 0.0;
-  let spread = 0.0;
+  let residual = knownResidual;
+  let spread = residual > 0 ? cauchy * max(min(residual, most), leastSpread) : 0;
   let variance = 0.0;
   let gathered = sameMatrix ? at(light, 4) : 1.0;
   let hasLast = false;
@@ -271,7 +272,7 @@ export function descend(
   let closer = 0;
   let moved = Infinity;
   let stretch = 1.0;
-  let held = false;
+  let held = knownResidual > 0;
   let settled = false;
   let sharp = false;
   let wasSharp = false;
@@ -302,9 +303,12 @@ export function descend(
       const solved = (at(sums, 4) - (l * s) / total) / (at(sums, 3) - (l * l) / total);
       const usable = solved > leastGain;
       const offset = (s - solved * l) / total + mean;
+      // Where it is no brighter nor darker than it was, the light is as it was.
+      const asBright = held && abs((s - knownGain * l) / total + mean - knownBias) < max(knownResidual, 1);
       if (
         knownGain > 0 &&
-        (!usable ||
+        (asBright ||
+          !usable ||
           medianResidual(level, seen, count, <f32>knownGain, <f32>knownBias, scratch) <
             medianResidual(level, seen, count, <f32>solved, <f32>offset, scratch))
       ) {
@@ -395,7 +399,7 @@ export function descend(
   put(light, 0, gain);
   put(light, 1, bias);
   // Where a glance starts is not where it ends.
-  if (runs) residual = medianResidual(level, seen, count, <f32>gain, <f32>bias, scratch);
+  if (sameMatrix) residual = medianResidual(level, seen, count, <f32>gain, <f32>bias, scratch);
   put(light, 2, residual);
   put(light, 3, variance);
   put(light, 4, gathered);

@@ -203,6 +203,14 @@ export const isRgb = (pixelFormat: string): boolean => /rgb|bgr|gbr|pal8/.test(p
 export const fieldsApart = ({ asFields, interlaced }: Clip): string[] =>
   asFields ? [`bwdif=mode=send_field:parity=${interlaced === 'top' ? 'tff' : 'bff'}:deint=all`] : [];
 
-/** What a decoded picture goes through before its format is set: the matrix that `colour` names. */
-export const colourMatrix = (clip: Clip): string[] =>
-  isRgb(clip.pixelFormat) ? ['scale=out_color_matrix=bt709:out_range=tv'] : [];
+/**
+ * What a decoded picture goes through before its format is set: the matrix that `colour` names. `plainly`, deeper levels
+ * lose their last bits without the pattern of dots that hides it from the eye: it would stand still before all that moves.
+ */
+export function conversion({ pixelFormat, bits }: Clip, plainly = false): string[] {
+  const wanted = [
+    ...(isRgb(pixelFormat) ? ['out_color_matrix=bt709', 'out_range=tv'] : []),
+    ...(plainly && bits > 8 ? ['sws_dither=none'] : []),
+  ];
+  return wanted.length > 0 ? [`scale=${wanted.join(':')}`] : [];
+}

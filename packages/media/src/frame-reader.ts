@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { pictureBytes } from '@lurn/core';
-import { colourMatrix, exportBits, fieldsApart, exportFormat, workingFormat, type Clip } from './clip.js';
+import { conversion, exportBits, exportFormat, fieldsApart, workingFormat, type Clip } from './clip.js';
 import {
   frameTime,
   type IndexBuilder,
@@ -105,7 +105,7 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
     ...fieldsApart(clip),
     ...select,
     'showinfo=checksum=0',
-    ...colourMatrix(clip),
+    ...conversion(clip, planes !== 'exported'),
     `format=${format}`,
   ];
   if (planes === 'luma') filters.push('extractplanes=y');

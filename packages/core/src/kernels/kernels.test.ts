@@ -448,9 +448,10 @@ test('the way from a start to where a template fits', () => {
         light: fc.constantFrom(null, { gain: 0.9, bias: 120 }),
         close: fc.boolean(),
         again: fc.boolean(),
+        left: fc.constantFrom(0, 2),
         at: fc.constantFrom(60.5, 12.5),
       }),
-      ({ seed, dx, dy, size, shape, aspect, pixels, light, close, again, at }) => {
+      ({ seed, dx, dy, size, shape, aspect, pixels, light, close, again, left, at }) => {
         const before = { ...softPicture(seed, 120, 96, 0, 0), pixelAspect: aspect };
         const after = softPicture(seed, 120, 96, dx, dy);
         const box = { width: size, height: size };
@@ -478,9 +479,9 @@ test('the way from a start to where a template fits', () => {
         });
         const how: Going = {
           ...{ most: Infinity, close: close && light !== null, sameLight: false, enough: 0.015 },
-          matrix: again ? { normal: whole, gathered: itself.weight } : undefined,
+          matrix: again ? { normal: whole, gathered: itself.weight, residual: left } : undefined,
         };
-        kernels.putDoubles(fit, [...start, light?.gain ?? 0, light?.bias ?? 0, 0, 0, itself.weight]);
+        kernels.putDoubles(fit, [...start, light?.gain ?? 0, light?.bias ?? 0, left, 0, itself.weight]);
         kernels.putDoubles(normal, whole);
         const ended = kernels.descend(
           ...[grid.record, n, shapes.indexOf(shape), put(after.data), after.stride],

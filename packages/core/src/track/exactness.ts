@@ -37,6 +37,14 @@ export interface Landing {
 
 /** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
 const deflation = 4;
+/**
+ * What is left over beyond the grain of two pictures is what a codec, smear or light has made of them: it hangs together over
+ * about so many pixels, and does not average out within them as grain does.
+ */
+const together = 8;
+/** So does what rounding and codecs make of smooth shade, unseen, over more of them; where there is grain it is shaken out. */
+const rounding = 1 / 12;
+const smoothTogether = 64;
 /** Where this share of what holds the box may be its own grain, how it is held is tried out, so many pixels aside. */
 const grainy = 0.05;
 const aside = 2;
@@ -66,9 +74,12 @@ export function exactnessOf(
     heldAlong(kernels, grid, area, landing, slide) - lucky * Math.sqrt(width * height) * variance;
   const held = doubtful ? Math.min(least, proven()) : least;
   const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
+  const unlike = Math.max(variance - 2 * template.grain, 0);
+  const rounded = rounding * Math.min(rounding / template.grain, 1);
+  const drawn = held > 0 ? Math.sqrt((together * unlike + smoothTogether * rounded) / held) : Infinity;
   const parted = partedBy(blocks, n, exposureRows);
   return {
-    error: Math.max(bound, scatter(blocks, normal, n, exposureRows)),
+    error: Math.hypot(Math.max(bound, scatter(blocks, normal, n, exposureRows)), drawn),
     parted: Math.sqrt(Math.max(parted ** 2 - (partedByNoise * bound) ** 2, 0)),
     slide,
   };

@@ -237,8 +237,7 @@ export class PointTracker {
       }
     }
     this.thoughtAt = expected;
-    const leaps = !!match && (match.doubt < 1 || (wasSeen && !this.isNear(this.leap(expected, match.pose))));
-    if (match?.credible && leaps) this.leapt = true;
+    if (match?.credible && (match.doubt < 1 || this.isLeap(match.pose, expected, ask))) this.leapt = true;
     const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
@@ -494,6 +493,13 @@ export class PointTracker {
     const { x, y } = this.offset;
     const [from, to] = [apply(expected, x, y), apply(pose, x, y)];
     return { x: to.x - from.x, y: to.y - from.y };
+  }
+
+  /** Whether neither where it was expected nor the whole picture's motion explains how the point came there. */
+  private isLeap(pose: Mat3, expected: Mat3, scene: () => SceneChange | undefined): boolean {
+    if (this.isNear(this.leap(expected, pose))) return false;
+    const motion = scene()?.motion;
+    return !motion || !this.isNear(this.leap(this.carried(motion), pose));
   }
 
   private isNear({ x, y }: Point): boolean {

@@ -77,11 +77,17 @@ const fitRoom = (kernels: TrackKernels): number => kernels.room('fit', 8 * 17);
 const [lightAt, varianceAt, gatheredAt] = [9, 12, 13].map((index) => 8 * index);
 const normalRoom = (kernels: TrackKernels): number => kernels.room('normal', 8 * 100);
 
-/** Tells the kernels where the next walk starts, and what is known of the light there. */
-export function startAt(kernels: TrackKernels, area: Area, matrix: Mat3, light: Exposure | null): void {
+/** Tells the kernels where the next walk starts, what is known of the light there, and the residual to be expected. */
+export function startAt(
+  kernels: TrackKernels,
+  area: Area,
+  matrix: Mat3,
+  light: Exposure | null,
+  residual = 0,
+): void {
   const fit = fitRoom(kernels);
   kernels.putDoubles(fit, multiply(translation(-area.left, -area.top), matrix));
-  kernels.putDoubles(fit + lightAt, [light?.gain ?? 0, light?.bias ?? 0]);
+  kernels.putDoubles(fit + lightAt, [light?.gain ?? 0, light?.bias ?? 0, residual]);
 }
 
 /** How a walk goes; the numbers are those of the kernel `descend`. */

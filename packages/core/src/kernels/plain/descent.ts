@@ -79,13 +79,16 @@ function expectedError(normal: ArrayLike<number>, n: number, variance: number): 
   return least > 0 ? sqrt((4 * variance) / least) : 0;
 }
 
-/** How the way is gone; `matrix` is a normal matrix that serves all the way, and the sum of its weights. */
+/**
+ * How the way is gone; `matrix` is a normal matrix that serves all the way, the sum of its weights, and the residual that is to
+ * be expected, or 0.
+ */
 export interface Going {
   most: number;
   close: boolean;
   sameLight: boolean;
   enough: number;
-  matrix?: { normal: Float64Array; gathered: number };
+  matrix?: { normal: Float64Array; gathered: number; residual: number };
 }
 
 /** Null when it does not settle near its start, or when less than half of the box lies in the picture. */
@@ -100,9 +103,16 @@ export function descend(
   const normal = matrix?.normal ?? new Float64Array(n * n);
   let pose = start;
   let light: Light = { gain: 1, bias: mean };
-  let [residual, spread, variance, gathered] = [0, 0, 0, matrix?.gathered ?? 1];
+  const spreadOf = (size: number): number => 2.385 * 1.4826 * max(size, 1.5);
+  const left = close ? (matrix?.residual ?? 0) : 0;
+  let [residual, spread, variance, gathered] = [
+    left,
+    left > 0 ? spreadOf(min(left, most)) : 0,
+    0,
+    matrix?.gathered ?? 1,
+  ];
   let last: Float64Array | null = null;
-  let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, false];
+  let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, left > 0];
   let [sharp, wasSharp, settled] = [false, false, false];
   let seen = level;
   for (let iteration = 0; iteration < 20; iteration++) {
@@ -120,14 +130,15 @@ export function descend(
       const [total, l, s, ll, ls] = moments(level, seen, mean);
       const gain = (ls - (l * s) / total) / (ll - (l * l) / total);
       const solved = { gain, bias: (s - gain * l) / total + mean };
-      if (known && (!(gain > 0.02) || median(known) < median(solved))) light = known;
+      const asBright = known && held && abs((s - known.gain * l) / total + mean - known.bias) < max(left, 1);
+      if (known && (asBright || !(gain > 0.02) || median(known) < median(solved))) light = known;
       else if (gain > 0.02) light = solved;
       else return null;
     }
     const { gain, bias } = light;
     if (!held && (fine || iteration % 3 === 0)) {
       residual = median(light);
-      const next = 2.385 * 1.4826 * max(fine ? min(residual, most) : residual, 1.5);
+      const next = spreadOf(fine ? min(residual, most) : residual);
       held = fine && next > 0.9 * spread;
       spread = next;
     }
@@ -164,6 +175,6 @@ export function descend(
     if (fine && ++closer > 5 && moved > 0.8 * before) break;
     if (moved < 0.1 || iteration + 1 === 8) fine = true;
   }
-  if (runs) residual = medianResidual(level, seen, light.gain, light.bias);
+  if (matrix) residual = medianResidual(level, seen, light.gain, light.bias);
   return { pose, ...light, residual, variance, gathered, settled };
 }
