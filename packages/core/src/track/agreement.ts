@@ -74,6 +74,33 @@ export function partedBy({ across, down, sums }: Blocks, n: number, first: numbe
   return most;
 }
 
+/**
+ * How far the middle of the box would go were the box let change in every way that keeps lines straight and parallel, pixels:
+ * where its shape does not allow what has become of it, it lies where most of its texture is right, and the middle is off.
+ */
+export function bentBy({ across, down, sums }: Blocks, n: number, first: number): number {
+  const normal = new Float64Array(36);
+  const right = new Float64Array(6);
+  for (let j = 0, at = 0; j < down; j++)
+    for (let i = 0; i < across; i++, at += n + 3) {
+      const place = [1, (2 * i + 1) / across - 1, (2 * j + 1) / down - 1];
+      const [xx, xy, yy] = sums.subarray(at + n, at + n + 3);
+      for (let k = 0; k < 3; k++) {
+        right[k] += place[k] * sums[at + first];
+        right[3 + k] += place[k] * sums[at + first + 1];
+        for (let l = 0; l < 3; l++) {
+          const both = place[k] * place[l];
+          normal[6 * k + l] += both * xx;
+          normal[6 * k + 3 + l] += both * xy;
+          normal[6 * (3 + k) + l] += both * xy;
+          normal[6 * (3 + k) + 3 + l] += both * yy;
+        }
+      }
+    }
+  const way = solveSymmetric(normal, right, 6);
+  return way ? Math.hypot(way[0], way[3]) : 0;
+}
+
 /** The shift that solves xx xy; xy yy against the right-hand side; none where there is nothing to hold on to. */
 function wayOf([x, y, xx, xy, yy]: Float64Array): number {
   const det = xx * yy - xy * xy;

@@ -55,7 +55,7 @@ export class Course {
   compare(mine: Point, all: Point): void {
     const { x, y } = this.own;
     this.straying = lately(this.straying, Math.hypot(mine.x - all.x - x, mine.y - all.y - y));
-    this.against = blend(this.against, { x: mine.x - all.x, y: mine.y - all.y }, 0.3);
+    this.against = blend(this.against, { x: mine.x - all.x, y: mine.y - all.y }, 0.5);
   }
 
   /** The point was seen at `here`, thought to be at `wanted`, and at `last` a frame ago. */

@@ -1,6 +1,6 @@
 import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { mostBlocks, partedBy, scatter } from './agreement.js';
+import { bentBy, mostBlocks, partedBy, scatter } from './agreement.js';
 import type { Area } from './area.js';
 import { exposureRows, type Grid } from './grid.js';
 import type { Template } from './template.js';
@@ -50,8 +50,9 @@ const grainy = 0.05;
 const aside = 2;
 /** Noise makes a hollow where the fit has settled: three deviations of how deep it may be for each pixel. */
 const lucky = 1.1;
-/** Noise alone parts a box by so much of the expected error. */
+/** Noise alone parts a box by so much of the expected error, and bends it by so much. */
 const partedByNoise = 0.75;
+const bentByNoise = 1.5;
 
 export function exactnessOf(
   kernels: TrackKernels,
@@ -77,10 +78,12 @@ export function exactnessOf(
   const unlike = Math.max(variance - 2 * template.grain, 0);
   const rounded = rounding * Math.min(rounding / template.grain, 1);
   const drawn = held > 0 ? Math.sqrt((together * unlike + smoothTogether * rounded) / held) : Infinity;
-  const parted = partedBy(blocks, n, exposureRows);
+  const beyond = (seen: number, byNoise: number): number =>
+    Math.sqrt(Math.max(seen ** 2 - (byNoise * bound) ** 2, 0));
+  const bent = beyond(bentBy(blocks, n, exposureRows), bentByNoise);
   return {
-    error: Math.hypot(Math.max(bound, scatter(blocks, normal, n, exposureRows)), drawn),
-    parted: Math.sqrt(Math.max(parted ** 2 - (partedByNoise * bound) ** 2, 0)),
+    error: Math.hypot(Math.max(bound, scatter(blocks, normal, n, exposureRows)), drawn, bent),
+    parted: beyond(partedBy(blocks, n, exposureRows), partedByNoise),
     slide,
   };
 }

@@ -218,11 +218,11 @@ export class PointTracker {
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     const searched = near && !match ? this.find(picture, expected, near) : null;
     if (searched && isGood(searched) && searched.confidence >= beyondDoubt) match = searched;
-    // Even where the point is found at once, the picture's own motion is looked at now and then.
-    const watching = this.goesOn && this.frames % watchInterval === watchInterval / 2;
+    // Even where the point is found at once, the picture's own motion is looked at now and then, and whenever something
+    // has changed: if it is about to be covered, what it moves against the picture must be known by then.
+    const watching = this.goesOn && (!glance || this.frames % watchInterval === watchInterval / 2);
     const change = !match || watching || risky ? ask() : undefined;
-    if (match) this.compareCourse(match, change?.motion ?? null);
-    else {
+    if (!match) {
       this.cut = change?.cut ?? false;
       if (this.cut) return this.lose(expected, 0);
       // What is missing goes with the picture; what was seen just now goes on as it went, unless the camera
@@ -242,6 +242,7 @@ export class PointTracker {
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
+    if (wasSeen) this.compareCourse(match, change?.motion ?? null);
     this.accept(match, current, onward);
     if (!glance) this.takeStance(picture, match, led);
     if (this.looks.hasReturned(match)) this.looks.dropNewerThan(match.look);
@@ -274,8 +275,9 @@ export class PointTracker {
     return multiply(translation(x, y), multiply(motion, this.current));
   }
 
-  private compareCourse({ pose }: Match, motion: Mat3 | null): void {
-    if (!motion) return;
+  private compareCourse({ pose, fit }: Match, motion: Mat3 | null): void {
+    // What covers half of the box may have dragged it along.
+    if (!motion || fit.share < recognisedShare) return;
     const { x, y } = this.offset;
     this.course.compare(apply(pose, x, y), apply(multiply(motion, this.current), x, y));
   }
