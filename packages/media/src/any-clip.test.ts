@@ -12,6 +12,7 @@ import {
   type Clip,
   type ClipIndex,
 } from './index.js';
+import { startFfmpeg } from './process.js';
 import { makeStripClip, readStrip } from './testing/strip-clip.js';
 
 /** One kind of file that lands on an editor's desk: how ffmpeg is told to make it, and what must come of it. */
@@ -371,3 +372,29 @@ function turnedBack(data: Uint8Array, across: number, down: number): Uint8Array 
     for (let x = 0; x < across; x++) out[(across - 1 - x) * down + y] = data[y * across + x];
   return out;
 }
+
+test.each(['yuv420p10le', 'yuv422p12le', 'gbrp12le'])(
+  '%s loses its last bits for the tracker without a pattern of dots, which would stand still before all that moves',
+  async (format) => {
+    const path = join(folder, `slow ramp ${format}.mkv`);
+    // A quarter of an eight-bit level in every eight pixels, alike in all rows.
+    const level = (most: number): string => `${most}*(0.3+X/8192)`;
+    const rgb = format.startsWith('gbr');
+    const most = format.includes('10') ? 1023 : 4095;
+    const levels = ['geq', rgb ? 'r' : 'lum', rgb ? 'g' : 'cb', rgb ? 'b' : 'cr'];
+    const flat = `${(most + 1) / 2}`;
+    const paint = `${levels[0]}=${levels[1]}='${level(most)}':${levels[2]}='${rgb ? level(most) : flat}':${levels[3]}='${rgb ? level(most) : flat}'`;
+    const black = ['-f', 'lavfi', '-i', `color=black:s=512x64:r=25:d=0.1,format=${format}`];
+    await startFfmpeg([...black, '-vf', paint, '-c:v', 'ffv1', '-y', path]).done;
+    const clip = await openClip(path);
+    const slot = new Uint8Array(frameBytes(clip, 'luma'));
+    for await (const frame of readFrames(clip, { first: 0, last: 0, planes: 'luma', slot: () => slot }))
+      void frame;
+    const rows = Array.from({ length: 64 }, (_, y) => slot.subarray(512 * y, 512 * (y + 1)));
+    for (const row of rows) {
+      expect(row.every((value, x) => x === 0 || value >= row[x - 1])).toBe(true);
+      expect(Buffer.compare(row, rows[0])).toBe(0);
+    }
+    expect(rows[0][511] - rows[0][0]).toBeGreaterThan(10);
+  },
+);

@@ -208,9 +208,12 @@ export const fieldsApart = ({ asFields, interlaced }: Clip): string[] =>
  * lose their last bits without the pattern of dots that hides it from the eye: it would stand still before all that moves.
  */
 export function conversion({ pixelFormat, bits }: Clip, plainly = false): string[] {
-  const wanted = [
-    ...(isRgb(pixelFormat) ? ['out_color_matrix=bt709', 'out_range=tv'] : []),
-    ...(plainly && bits > 8 ? ['sws_dither=none'] : []),
+  const rgb = isRgb(pixelFormat);
+  const bare = plainly && bits > 8;
+  return [
+    ...(rgb ? ['scale=out_color_matrix=bt709:out_range=tv'] : []),
+    // Dots are left out only where nothing but the last bits is lost.
+    ...(rgb && bare ? ['format=yuv444p16le'] : []),
+    ...(bare ? ['scale=sws_dither=none'] : []),
   ];
-  return wanted.length > 0 ? [`scale=${wanted.join(':')}`] : [];
 }

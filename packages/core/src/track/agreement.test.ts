@@ -5,9 +5,10 @@ import { TrackKernels } from '../kernels/track-kernels.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea } from './area.js';
-import { partedBy, scatter, type Blocks } from './agreement.js';
+import { bentBy, partedBy, scatter, type Blocks } from './agreement.js';
 import { confidenceOf } from './confidence.js';
 import { refine, type Fit } from './refine.js';
+import type { Shape } from './shape.js';
 import { cutTemplate } from './template.js';
 
 const { sin, round, floor, sqrt, hypot } = Math;
@@ -30,7 +31,7 @@ const far = (x: number, y: number): number =>
   120 + 30 * sin(0.43 * x + 0.2 * y) + 30 * sin(0.39 * y - 0.2 * x);
 
 const at = { x: 70.5, y: 60.5 };
-function follow(before: Plane, after: Plane, shape: 'shift' | 'similarity'): Fit {
+function follow(before: Plane, after: Plane, shape: Shape): Fit {
   const template = cutTemplate(kernels, before, at, { width: 41, height: 41 }, shape);
   const area = cutArea(kernels, after, 0, 0, 140, 120, kernels.alloc(areaBytes(140, 120)));
   return refine(kernels, template, area, translation(at.x, at.y), null) as Fit;
@@ -93,4 +94,56 @@ test('parts that pull against each other are as far apart as they pull, scatter 
   // Where one part has won, the other pulls in vain.
   const won = blocksOf(Array.from({ length: 16 }, (_, i) => (i === 0 ? [0.3, 0.3] : [0, 0])));
   expect(partedBy(won, 2, 0)).toBe(0);
+});
+
+test('a box that has changed as its shape does not allow is off its middle, and not sure', () => {
+  // Seen from the side: it leans by a twelfth, and shows much above and little below.
+  const rich = (x: number, y: number): number => (y < 56 ? near(x, y) : 128 + 0.15 * (near(x, y) - 128));
+  const lean = (x: number, y: number): number => x - 0.08 * (y - at.y);
+  const before = picture(rich, 1);
+  const leaning = picture((x, y) => rich(lean(x, y), y), 1);
+  const off = ({ matrix }: Fit): number => hypot(matrix[2] - at.x, matrix[5] - at.y);
+  const tooStiff = follow(before, leaning, 'similarity');
+  expect(off(tooStiff)).toBeGreaterThan(0.3);
+  expect(confidenceOf(tooStiff, tooStiff.score)).toBeLessThan(sure);
+  // A shape that may lean is right and says so, as is the stiff one where nothing leans.
+  for (const fit of [follow(before, leaning, 'affine'), follow(before, picture(rich, 1), 'similarity')]) {
+    expect(off(fit)).toBeLessThan(0.05);
+    expect(confidenceOf(fit, fit.score)).toBeGreaterThan(0.9);
+  }
+});
+
+test('how far the middle is off follows from what the blocks ask for', () => {
+  // Sixteen blocks that hold alike, each asking for what leaning by two pixels at the rim asks for there; then all for one.
+  const blocks = (ask: (x: number, y: number) => [number, number]): Blocks => {
+    const sums = new Float64Array(16 * 5);
+    for (let b = 0; b < 16; b++) {
+      const [x, y] = ask((2 * (b % 4) + 1) / 4 - 1, (2 * floor(b / 4) + 1) / 4 - 1);
+      sums.set([50 * x, 80 * y, 50, 0, 80], 5 * b);
+    }
+    return { across: 4, down: 4, sums };
+  };
+  expect(
+    bentBy(
+      blocks((_, y) => [2 * y, 0]),
+      2,
+      0,
+    ),
+  ).toBeCloseTo(0, 9);
+  expect(
+    bentBy(
+      blocks(() => [0.3, -0.4]),
+      2,
+      0,
+    ),
+  ).toBeCloseTo(0.5, 9);
+  expect(
+    bentBy(
+      blocks((_, y) => [2 * y + 0.3, -0.4 + y]),
+      2,
+      0,
+    ),
+  ).toBeCloseTo(0.5, 9);
+  // Nothing to hold on to says nothing.
+  expect(bentBy({ across: 4, down: 4, sums: new Float64Array(80) }, 2, 0)).toBe(0);
 });

@@ -7,6 +7,7 @@ import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea, type Area } from './area.js';
 import { refine, type Fit } from './refine.js';
+import type { Shape } from './shape.js';
 import { cutTemplate } from './template.js';
 
 const { sin, cos, abs, sqrt, min, PI } = Math;
@@ -22,8 +23,8 @@ const shot = (level: Level, dx: number, dy: number, deviation: number, grain: ()
 const areaOf = (plane: Plane): Area =>
   cutArea(kernels, plane, 0, 0, side, side, kernels.room('a test picture', areaBytes(side, side)));
 
-function fitOf(before: Plane, after: Plane): Fit {
-  const template = cutTemplate(kernels, before, middle, { width: 41, height: 41 }, 'similarity');
+function fitOf(before: Plane, after: Plane, shape: Shape = 'similarity'): Fit {
+  const template = cutTemplate(kernels, before, middle, { width: 41, height: 41 }, shape);
   const fit = refine(kernels, template, areaOf(after), translation(middle.x, middle.y), null);
   if (!fit) throw new Error('Nothing was found.');
   return fit;
@@ -80,4 +81,36 @@ test('two depths in one box pull it apart, one alone does not', () => {
   const [little, more] = [0.15, 0.3].map((by) => fitOf(before, halves(by)).parted);
   expect(little).toBeGreaterThan(0.04);
   expect(more).toBeGreaterThan(little);
+});
+
+test('what a codec makes of smooth shade moves the box, unseen, and is reckoned with', () => {
+  const shade: Level = (x, y) => 128 + 11 * sin(0.04 * x + 0.4) + 11 * cos(0.043 * y);
+  // Blocks of eight, each a fraction of a grey level brighter or darker than it should be.
+  const blocky = (k: number): Level => {
+    const even = grainFrom(31 + k);
+    const off = Array.from({ length: 400 }, () => 0.17 * even());
+    return (x, y) => off[20 * Math.floor(y / 8) + Math.floor(x / 8)];
+  };
+  const none = (): number => 0;
+  const coded = (k: number, dx: number): Plane => {
+    const error = blocky(k);
+    return shot((x, y) => shade(x - dx, y) + error(x, y), 0, 0, 0, none);
+  };
+  let [expected, made] = [0, 0];
+  for (let k = 0; k < 20; k++) {
+    const dx = 0.5 * sin(1.3 * k);
+    const { matrix, error, residual } = fitOf(coded(2 * k, 0), coded(2 * k + 1, dx), 'shift');
+    // There is next to nothing left over that would tell of it.
+    expect(residual).toBeLessThan(0.8);
+    made += (matrix[2] - middle.x - dx) ** 2 + (matrix[5] - middle.y) ** 2;
+    expected += error ** 2;
+  }
+  expect(sqrt(made / 20)).toBeGreaterThan(0.2);
+  expect(sqrt(expected / made)).toBeGreaterThan(0.5);
+  // Where there is something to hold on to, the same errors hardly count.
+  const firm = fitOf(
+    shot(spots, 0, 0, 0, none),
+    shot((x, y) => spots(x - 0.3, y) + blocky(1)(x, y), 0, 0, 0, none),
+  );
+  expect(firm.error).toBeLessThan(0.03);
 });
