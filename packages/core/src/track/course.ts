@@ -6,6 +6,7 @@ const leastSurprise = 0.7;
 const unknown = 3;
 /** How fast uncertainty grows while the point is missing, pixels a frame. */
 const wandering = 2;
+const wanderingWithAll = 0.5;
 /** What is left of the velocity a frame later while the point is missing. */
 const keptVelocity = 0.9;
 /** A point that moves this much against the picture, in pixels a frame, goes its own way. */
@@ -17,8 +18,9 @@ const blend = (old: Point, fresh: Point, share: number): Point => ({
   y: (1 - share) * old.y + share * fresh.y,
 });
 
-/** A root mean square over the last few. */
-const lately = (before: number, off: number): number => Math.sqrt(0.8 * before ** 2 + 0.2 * off ** 2);
+/** A root mean square over the last few, of which the latest counts by a share. */
+const lately = (before: number, off: number, share: number): number =>
+  Math.sqrt((1 - share) * before ** 2 + share * off ** 2);
 
 /** How a point has been moving from frame to frame, and how far it may be from where that leads it. */
 export class Course {
@@ -46,15 +48,25 @@ export class Course {
     return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
+  /** The same from where the whole picture leads it, if it goes along with that. */
+  get allowanceWithAll(): number {
+    return 2 + 4 * Math.max(this.straying, leastSurprise) + wanderingWithAll * this.missing;
+  }
+
   /** What the point moves against the whole picture, pixels a frame; nothing where it goes with it. */
   get own(): Point {
     return Math.hypot(this.against.x, this.against.y) > ownWay ? this.against : nowhere;
   }
 
+  /** Whether it has gone where the whole picture went, and no way of its own. */
+  get goesAlong(): boolean {
+    return this.own === nowhere && this.straying < ownWay;
+  }
+
   /** Takes note of where the point went, and where it would have gone with the whole picture. */
   compare(mine: Point, all: Point): void {
     const { x, y } = this.own;
-    this.straying = lately(this.straying, Math.hypot(mine.x - all.x - x, mine.y - all.y - y));
+    this.straying = lately(this.straying, Math.hypot(mine.x - all.x - x, mine.y - all.y - y), 0.5);
     this.against = blend(this.against, { x: mine.x - all.x, y: mine.y - all.y }, 0.5);
   }
 
@@ -63,7 +75,7 @@ export class Course {
     // What was missing has been moved along by guesses: they tell no speed.
     if (this.missing === 0) {
       const off = Math.hypot(here.x - wanted.x, here.y - wanted.y);
-      this.surprise = lately(this.surprise, off);
+      this.surprise = lately(this.surprise, off, 0.2);
       this.velocity = blend(this.velocity, { x: here.x - last.x, y: here.y - last.y }, 0.8);
     }
     this.missing = 0;

@@ -152,7 +152,7 @@ export class Follower {
     for (const frame of gap) {
       const t = (frame - before) / (back - before);
       const thought = path.place(frame);
-      const place = blend((c) => thought[c] + t * off[c]);
+      const place = blend((c) => thought[c] + t * t * off[c]);
       path.set(frame, { ...place, confidence: worth, state: SampleState.bridged });
     }
     return gap;

@@ -31,7 +31,7 @@ export const asExpected = 0.9;
 export const recognised = 0.85;
 export const recognisedShare = 0.6;
 
-export const isGood = (match: Match | null): boolean =>
+export const isGood = (match: Match | null): match is Match =>
   !!match?.credible && match.likeness >= asExpected && match.fit.share >= recognisedShare;
 
 /**

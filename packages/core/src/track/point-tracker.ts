@@ -114,6 +114,8 @@ export class PointTracker {
   private newest: Match | null = null;
   /** Where the last step thought the key's box would be before it looked. */
   private thoughtAt: Mat3 = identity;
+  /** While it is missing: whether it must be where the whole picture leads it. */
+  private bound = false;
   /** True after a step that ended at a cut to another shot. */
   cut = false;
   private readonly lookalikes = new Lookalikes();
@@ -202,6 +204,7 @@ export class PointTracker {
     const wasSeen = course.missing === 0;
     this.frames++;
     this.cut = false;
+    this.bound = false;
     const onward = this.moved(course.velocity);
     let asked: SceneChange | undefined;
     const ask = (): SceneChange | undefined => (asked ??= scene?.());
@@ -226,18 +229,27 @@ export class PointTracker {
       this.cut = change?.cut ?? false;
       if (this.cut) return this.lose(expected, 0);
       // What is missing goes with the picture; what was seen just now goes on as it went, unless the camera
-      // was knocked: then it went where everything went.
+      // was knocked, or where everything goes has told more of it lately: then it went where everything went.
       const withAll = change?.motion ? this.carried(change.motion) : null;
       if (withAll && !wasSeen) expected = withAll;
+      this.bound = !!withAll && !wasSeen && course.goesAlong;
       match = near ? searched : this.find(picture, expected, this.lookNear(picture, expected));
-      if (withAll && wasSeen && !isGood(match)) {
+      const usable = isGood(match) && match.confidence >= this.options.threshold;
+      if (withAll && wasSeen && !usable) {
         const other = this.find(picture, withAll, this.lookNear(picture, withAll));
         if (other && (!match || rank(other) > rank(match))) match = other;
-        if (match === other || !match?.credible) expected = withAll;
+        const leads = course.straying < course.surprise;
+        if (match === other || !match?.credible || leads) expected = withAll;
       }
     }
     this.thoughtAt = expected;
-    if (match?.credible && (match.doubt < 1 || this.isLeap(match.pose, expected, ask))) this.leapt = true;
+    if (match?.credible) {
+      const leaps = this.isLeap(match.pose, expected, ask);
+      // What has always gone with the picture has not left it now: it is something else that is like it.
+      const motion = leaps && course.goesAlong ? ask()?.motion : null;
+      if (motion) return this.lose(this.carried(motion), match.confidence * incredible);
+      if (leaps || match.doubt < 1) this.leapt = true;
+    }
     const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
@@ -505,12 +517,17 @@ export class PointTracker {
   }
 
   private isNear({ x, y }: Point): boolean {
-    return Math.hypot(x, y) <= this.course.allowance;
+    const { allowance, allowanceWithAll } = this.course;
+    return Math.hypot(x, y) <= (this.bound ? allowanceWithAll : allowance);
   }
 
-  /** Whether the point may have gone there: not far from where it was expected, or more like it than any other place. */
+  /**
+   * Whether the point may have gone there: not far from where it was expected, or more like it than any other place. What
+   * has always gone with the picture does not come back elsewhere.
+   */
   private isCredible(leap: Point, alike: number): boolean {
-    return this.isNear(leap) || (alike >= asExpected && alike >= this.lookalikes.strongest + itself);
+    if (this.isNear(leap)) return true;
+    return !this.bound && alike >= asExpected && alike >= this.lookalikes.strongest + itself;
   }
 
   /** Of the looks that fit where one was found, the oldest decides. */
