@@ -245,9 +245,10 @@ export class PointTracker {
     this.thoughtAt = expected;
     if (match?.credible) {
       const leaps = this.isLeap(match.pose, expected, ask);
+      const motion = course.goesAlong && (leaps || change) ? ask()?.motion : null;
       // What has always gone with the picture has not left it now: it is something else that is like it.
-      const motion = leaps && course.goesAlong ? ask()?.motion : null;
-      if (motion) return this.lose(this.carried(motion), match.confidence * incredible);
+      if (motion && this.leaves(motion, match.pose))
+        return this.lose(this.carried(motion), match.confidence * incredible);
       if (leaps || match.doubt < 1) this.leapt = true;
     }
     const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
@@ -514,6 +515,12 @@ export class PointTracker {
     if (this.isNear(this.leap(expected, pose))) return false;
     const motion = scene()?.motion;
     return !motion || !this.isNear(this.leap(this.carried(motion), pose));
+  }
+
+  /** Whether a pose is not where a point that goes along with the picture can be. */
+  private leaves(motion: Mat3, pose: Mat3): boolean {
+    const { x, y } = this.leap(this.carried(motion), pose);
+    return Math.hypot(x, y) > this.course.allowanceWithAll;
   }
 
   private isNear({ x, y }: Point): boolean {
