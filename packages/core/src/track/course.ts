@@ -48,9 +48,13 @@ export class Course {
     return 2 + 4 * Math.max(this.surprise, leastSurprise) + wandering * this.missing;
   }
 
-  /** The same from where the whole picture leads it, if it goes along with that. */
+  /** The same from where the whole picture leads it, if it has been steady. */
   get allowanceWithAll(): number {
-    return 2 + 4 * Math.max(this.straying, leastSurprise) + wanderingWithAll * this.missing;
+    return (
+      2 +
+      4 * Math.max(this.straying, leastSurprise) +
+      (this.goesAlong ? wanderingWithAll : wandering) * this.missing
+    );
   }
 
   /** What the point moves against the whole picture, pixels a frame; nothing where it goes with it. */
@@ -58,9 +62,14 @@ export class Course {
     return Math.hypot(this.against.x, this.against.y) > ownWay ? this.against : nowhere;
   }
 
+  /** Whether it has gone where the whole picture led it, with what it moves against that. */
+  get isSteady(): boolean {
+    return this.straying < ownWay;
+  }
+
   /** Whether it has gone where the whole picture went, and no way of its own. */
   get goesAlong(): boolean {
-    return this.own === nowhere && this.straying < ownWay;
+    return this.isSteady && this.own === nowhere;
   }
 
   /** Takes note of where the point went, and where it would have gone with the whole picture. */

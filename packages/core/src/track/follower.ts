@@ -44,6 +44,8 @@ export class Follower {
   private seenSince: number[] = [];
   /** Where the point came back, less where it was thought to be. */
   private off: Place | null = null;
+  /** How it moved against the picture when it went. */
+  private ownBefore: Point = { x: 0, y: 0 };
 
   constructor(
     kernels: TrackKernels,
@@ -117,6 +119,7 @@ export class Follower {
   private missed(frame: number): number[] {
     const { below, longestGap } = this.options;
     const changed = this.seenSince.length > 0 ? this.bridge() : [];
+    if (this.gap.length === 0) this.ownBefore = this.tracker.own;
     this.gap.push(frame);
     const over = below === 'stop' || (below === 'bridge' && this.gap.length > longestGap);
     if (over || this.tracker.cut) {
@@ -138,8 +141,8 @@ export class Follower {
   }
 
   /**
-   * Fills the gap with where the point was thought to be, which knows how the whole picture moved; what that was
-   * off by when the point came back is taken off evenly along the way, so that both ends meet.
+   * Fills the gap with where the point was thought to be, which knows how the whole picture moved; what that was off by
+   * when the point came back is taken off along the way, by a cubic that goes into its own movement at both ends.
    */
   private bridge(): number[] {
     const { gap, path, off } = this;
@@ -148,11 +151,15 @@ export class Follower {
     this.seenSince = [];
     if (this.options.below !== 'bridge' || gap.length === 0 || !off) return [];
     const before = gap[0] - Math.sign(back - gap[0]);
+    const length = back - before;
+    const own = this.tracker.own;
+    const faster = { x: own.x - this.ownBefore.x, y: own.y - this.ownBefore.y, rotation: 0, scale: 0 };
     const worth = bridgedWorth * Math.min(path.confidence[before], path.confidence[back]);
     for (const frame of gap) {
-      const t = (frame - before) / (back - before);
+      const t = (frame - before) / length;
+      const [far, turning] = [t * t * (3 - 2 * t), t * t * (t - 1) * length];
       const thought = path.place(frame);
-      const place = blend((c) => thought[c] + t * t * off[c]);
+      const place = blend((c) => thought[c] + far * off[c] + turning * faster[c]);
       path.set(frame, { ...place, confidence: worth, state: SampleState.bridged });
     }
     return gap;

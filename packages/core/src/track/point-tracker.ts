@@ -60,6 +60,8 @@ const loyalty = 0.05;
 const beyondDoubt = 0.9;
 /** Less alike than this, a part of the box may be covered. */
 const inFull = 0.82;
+/** With less of the box believed than this share, something may be in the way. */
+const inTheOpen = 0.75;
 /** Halves are looked for where the point may be, and so many pixels around: it may have been lost for a while. */
 const aroundHalves = 12;
 /** So many frames the halves are left alone when they had nothing better to offer. */
@@ -187,6 +189,11 @@ export class PointTracker {
     return this.placeAt(this.thoughtAt);
   }
 
+  /** What the point has lately moved against the whole picture, pixels a frame. */
+  get own(): Point {
+    return this.course.own;
+  }
+
   /** The middle of the box on the last picture. */
   get middle(): Point {
     const { current: m } = this;
@@ -245,8 +252,10 @@ export class PointTracker {
     this.thoughtAt = expected;
     if (match?.credible) {
       const leaps = this.isLeap(match.pose, expected, ask);
-      const motion = course.goesAlong && (leaps || change) ? ask()?.motion : null;
-      // What has always gone with the picture has not left it now: it is something else that is like it.
+      // What has always gone with the picture has not left it now, nor has something half covered changed its way: it is
+      // something else that is like it.
+      const bound = course.goesAlong || (course.isSteady && match.fit.share < inTheOpen);
+      const motion = bound && (leaps || change) ? ask()?.motion : null;
       if (motion && this.leaves(motion, match.pose))
         return this.lose(this.carried(motion), match.confidence * incredible);
       if (leaps || match.doubt < 1) this.leapt = true;
