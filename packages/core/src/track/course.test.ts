@@ -39,3 +39,27 @@ test('what goes with the picture has no way of its own; what moves against it ha
   course.forget();
   expect(course.own).toEqual(at(0));
 });
+
+test('what has gone along with the picture may be off by little; what has its own way by more; what jumps by much', () => {
+  const along = new Course();
+  const own = new Course();
+  const jumping = new Course();
+  expect(along.isSteady).toBe(false);
+  for (let k = 0; k < 8; k++) {
+    along.compare(at(10.2), at(10));
+    own.compare(at(14), at(10));
+    jumping.compare(at(k % 2 ? 16 : 4), at(10));
+  }
+  expect([along, own, jumping].map((course) => [course.isSteady, course.goesAlong])).toEqual([
+    [true, true],
+    [true, false],
+    [false, false],
+  ]);
+  const [first, second, third] = [along, own, jumping].map((course) => course.allowanceWithAll);
+  // The least that counts as off is 0.7 px: two pixels and four times that.
+  expect(first).toBeCloseTo(4.8, 6);
+  expect(third).toBeGreaterThan(15);
+  for (let k = 0; k < 10; k++) [along, own].forEach((course) => course.lost());
+  expect(along.allowanceWithAll - first).toBeCloseTo(5, 6);
+  expect(own.allowanceWithAll - second).toBeCloseTo(20, 6);
+});

@@ -333,3 +333,17 @@ test('behind a post it is thought to go on as it was going when it went there', 
   }
   expect(missing).toBeGreaterThan(6);
 });
+
+test('what goes with the picture is not looked for elsewhere: its double beside it is left alone', () => {
+  const tracker = new PointTracker(kernels, { ...defaultPointOptions, threshold: 0.3 }, true);
+  const scene = () => ({ motion: translation(2, 0), cut: false });
+  tracker.setKey(boards(60, 40, [true, true]), { x: 60, y: 100, rotation: 0, scale: 1 });
+  for (let k = 1; k <= 40; k++) {
+    // Out of sight for ten frames, when the double is all there is to be found.
+    const hidden = k > 20 && k <= 30;
+    const { x, confidence, state } = tracker.step(boards(60 + 2 * k, 40, [!hidden, true]), scene);
+    expect(state).toBe(hidden ? SampleState.lost : SampleState.tracked);
+    expect(Math.abs(x - 60 - 2 * k)).toBeLessThan(hidden ? 0.5 : 0.1);
+    if (!hidden) expect(confidence).toBeGreaterThan(0.8);
+  }
+});
