@@ -6,7 +6,7 @@ const leastSurprise = 0.7;
 const unknown = 3;
 /** How fast uncertainty grows while the point is missing, pixels a frame. */
 const wandering = 2;
-const wanderingWithAll = 0.5;
+const wanderingWithAll = 0.2;
 /** What is left of the velocity a frame later while the point is missing. */
 const keptVelocity = 0.9;
 /** A point that moves this much against the picture, in pixels a frame, goes its own way. */
