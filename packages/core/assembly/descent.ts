@@ -211,14 +211,15 @@ function correlation(): f64 {
  * the template's own noise, at most.
  *
  * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
- * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be
- * expected, or 0; one unused; the sum of weights that `normal` was gathered with. Out: where it fits; gain, bias, median
- * residual, variance of the weighted residuals, the sum of weights that `normal` was gathered with; the correlation of
- * template and picture, the same where each pixel counts as far as it is believed, and the sum of the weights.
+ * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be expected, or 0; one unused;
+ * the sum of weights that `normal` was gathered with. Out: where it fits; gain, bias, median residual, variance
+ * of the weighted residuals, the sum of weights that `normal` was gathered with; the correlation of template and
+ * picture, the same where each pixel counts as far as it is believed, and the sum of the weights.
  *
  * Residuals above `most` grey levels are something in the way. `close` begins with fine sampling, `sameLight` with the
  * known exposure unseen; with `sameMatrix` the matrix that `normal` holds, n·n f64, serves all the way, and, close,
- * the residual that is to be expected: then few steps are enough. It ends where less than `enough` pixels are likely to be left. `seen` and `weight` have room for a float for each pixel.
+ * the residual that is to be expected: then few steps are enough. It ends where less than `enough` pixels are likely to
+ * be left. `seen` and `weight` have room for a float for each pixel.
  * Returns 1; 2 when its steps were still longer than that when it gave up; or 0 when it ran away from its start or less
  * than half of the box lies in the picture.
  */

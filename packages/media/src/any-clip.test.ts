@@ -8,11 +8,11 @@ import {
   indexClip,
   openClip,
   readFrames,
+  startFfmpeg,
   startMovie,
   type Clip,
   type ClipIndex,
 } from './index.js';
-import { startFfmpeg } from './process.js';
 import { makeStripClip, readStrip } from './testing/strip-clip.js';
 
 /** One kind of file that lands on an editor's desk: how ffmpeg is told to make it, and what must come of it. */
