@@ -205,10 +205,10 @@ function correlation(): f64 {
 /**
  * Registers pixels of a template in the plane at `src`.
  *
- * `grid` tells of the pixels in eleven f64: addresses of `n` rows of steepest descent and of the grey levels less their
+ * `grid` tells of the pixels in twelve f64: addresses of `n` rows of steepest descent and of the grey levels less their
  * mean, floats; how many they are; width, height and spacing of the box they are taken from, or the address of runs
  * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect; the variance of
- * the template's own noise, at most.
+ * the template's own noise, at most; the address of n·n f64 that damp the normal matrix, for each unit of weight.
  *
  * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
  * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be expected, or 0; one unused;
@@ -254,6 +254,7 @@ export function descend(
   const reach = at(grid, 8);
   const aspect = at(grid, 9);
   const grain = at(grid, 10);
+  const damping = <usize>at(grid, 11);
   const pose = fit;
   const light = fit + 8 * 9;
   const all = runs ? count : width * height;
@@ -363,7 +364,10 @@ export function descend(
     // left of the texture pulls. At most half of what is left over is the template's (errors in variables, Fuller 1987).
     const left = min(residual, most) / gain;
     const noise = min(grain, evenShare * left * left);
-    if (whole) put(normal, n + 1, at(normal, n + 1) - noise * gathered);
+    if (whole) {
+      for (let i = 0; i < n * n; i++) put(normal, i, at(normal, i) + at(damping, i) * gathered);
+      put(normal, n + 1, at(normal, n + 1) - noise * gathered);
+    }
     put(sums, 1, at(sums, 1) + noise * total);
     for (let i = 0; i < n; i++) put(sums, i, (at(sums, i) * gathered) / total);
     if (!solveSymmetric(normal, sums, n, step)) return 0;

@@ -449,9 +449,10 @@ test('the way from a start to where a template fits', () => {
         close: fc.boolean(),
         again: fc.boolean(),
         left: fc.constantFrom(0, 2),
+        stiff: fc.constantFrom(0, 300),
         at: fc.constantFrom(60.5, 12.5),
       }),
-      ({ seed, dx, dy, size, shape, aspect, pixels, light, close, again, left, at }) => {
+      ({ seed, dx, dy, size, shape, aspect, pixels, light, close, again, left, stiff, at }) => {
         const before = { ...softPicture(seed, 120, 96, 0, 0), pixelAspect: aspect };
         const after = softPicture(seed, 120, 96, dx, dy);
         const box = { width: size, height: size };
@@ -469,6 +470,11 @@ test('the way from a start to where a template fits', () => {
           level: kernels.floats(grid.level, count).slice(),
         };
         const grain = kernels.double(grid.record, 10);
+        // Against everything but shift.
+        const damping = Float64Array.from({ length: n * n }, (_, i) =>
+          i % (n + 1) || i / n < 4 ? 0 : stiff,
+        );
+        kernels.putDoubles(grid.damping, damping);
         const begins = inRuns ? integers(grid.runs, count / 4) : undefined;
         // As it would be had the template fitted itself, every pixel believed.
         const exactly = { gain: 1, bias: 0, spread: 1, slack: 0 };
@@ -490,7 +496,7 @@ test('the way from a start to where a template fits', () => {
           ...[seen, weight, normal],
         );
         const wanted = descend(
-          { ...copy, n, width, height, spacing, runs: begins, mean, shape, reach, aspect, grain },
+          { ...copy, n, width, height, spacing, runs: begins, mean, shape, reach, aspect, grain, damping },
           ...[after, bounds, start, light, how],
         );
         // Medians are counted in bins of a quarter, so that steps differ by a hair; both end where steps are short.

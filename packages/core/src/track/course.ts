@@ -72,6 +72,11 @@ export class Course {
     return this.isSteady && this.own === nowhere;
   }
 
+  /** Whether it has been seen to go a way of its own. */
+  get partsFromAll(): boolean {
+    return this.straying !== unknown && !this.goesAlong;
+  }
+
   /** Takes note of where the point went, and where it would have gone with the whole picture. */
   compare(mine: Point, all: Point): void {
     const { x, y } = this.own;

@@ -1,8 +1,9 @@
-import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
+import { multiply, translation } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { bentBy, mostBlocks, partedBy, scatter } from './agreement.js';
 import type { Area } from './area.js';
 import { exposureRows, type Grid } from './grid.js';
+import { hollow, whiteLuck, type Landing } from './misfit.js';
 import type { Template } from './template.js';
 
 /** How exactly a box is held where it was registered. */
@@ -18,23 +19,6 @@ export interface Exactness {
   slide: number;
 }
 
-/** Where a registration has come to, and what it has left in the kernels' memory. */
-export interface Landing {
-  /** From the box to the area's own pixels. */
-  pose: Mat3;
-  gain: number;
-  bias: number;
-  /** Of the weighted residuals, in the template's grey levels squared. */
-  variance: number;
-  /** The normal matrix, n×n, and the sum of weights it was gathered with. */
-  normal: Float64Array;
-  n: number;
-  gathered: number;
-  /** Addresses of what was seen and how far it was believed, a float for each pixel of the grid. */
-  seen: number;
-  weight: number;
-}
-
 /** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
 const deflation = 4;
 /**
@@ -48,8 +32,6 @@ const smoothTogether = 64;
 /** Where this share of what holds the box may be its own grain, how it is held is tried out, so many pixels aside. */
 const grainy = 0.05;
 const aside = 2;
-/** Noise makes a hollow where the fit has settled: three deviations of how deep it may be for each pixel. */
-const lucky = 1.1;
 /** Noise alone parts a box by so much of the expected error, and bends it by so much. */
 const partedByNoise = 0.75;
 const bentByNoise = 1.5;
@@ -61,7 +43,7 @@ export function exactnessOf(
   area: Area,
   landing: Landing,
 ): Exactness {
-  const { width, height, count, level, descent } = grid;
+  const { height, count, level, descent } = grid;
   const { gain, bias, variance, normal, n, gathered, seen, weight } = landing;
   const [across, down] = [Math.min(mostBlocks, count / height / 4), Math.min(mostBlocks, height)];
   const sums = kernels.room('sums of blocks', 8 * (n + 3) * across * down);
@@ -71,8 +53,11 @@ export function exactnessOf(
   const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
   const { least, slide } = weakest(normal, n, gathered * grain);
   const doubtful = gathered * template.falseSlope > grainy * least;
-  const proven = (): number =>
-    heldAlong(kernels, grid, area, landing, slide) - lucky * Math.sqrt(width * height) * variance;
+  const proven = (): number => {
+    const [x, y] = [aside * Math.cos(slide), aside * Math.sin(slide)];
+    const moved = [translation(x, y), translation(-x, -y)].map((m) => multiply(m, landing.pose));
+    return hollow(kernels, grid, area, landing, moved, whiteLuck) / (2 * aside * aside);
+  };
   const held = doubtful ? Math.min(least, proven()) : least;
   const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
   const unlike = Math.max(variance - 2 * template.grain, 0);
@@ -86,30 +71,6 @@ export function exactnessOf(
     parted: beyond(partedBy(blocks, n, exposureRows), partedByNoise),
     slide,
   };
-}
-
-/**
- * How fast the misfit truly grows along a direction: grain of the template is not in the picture, and adds nothing.
- * The misfit is the sum of the weighted squared residuals, in the template's grey levels.
- */
-function heldAlong(kernels: TrackKernels, grid: Grid, area: Area, landing: Landing, along: number): number {
-  const { width, height, count, spacing, level } = grid;
-  const { gain, bias, weight } = landing;
-  const { left, top, right, bottom } = area.bounds;
-  const sums = kernels.room('sums', 8 * 80);
-  const there = kernels.room('seen there', 4 * count);
-  const misfit = (seen: number): number => {
-    kernels.moments(level, seen, weight, count, bias, sums);
-    const [, , , ll, ls, ss] = kernels.takeDoubles(sums, 6);
-    return ll - (2 * ls) / gain + ss / gain ** 2;
-  };
-  const moved = (by: number): number => {
-    const m = multiply(translation(by * Math.cos(along), by * Math.sin(along)), landing.pose);
-    const spaced = multiply(m, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
-    kernels.samplePatch(area.at, area.stride, left, top, right, bottom, width, height, ...spaced, 1, there);
-    return misfit(there);
-  };
-  return (moved(aside) + moved(-aside) - 2 * misfit(landing.seen)) / (2 * aside * aside);
 }
 
 /** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off, and its direction in radians. */

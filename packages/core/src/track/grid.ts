@@ -29,8 +29,12 @@ export interface Grid {
   runs: number;
   /** Which pixels of the whole grid these are, −1 in the padding; none where they are all. */
   from: Int32Array | null;
+  /** How many of them lie in the picture. */
+  pixels: number;
   /** Sum of its squared gradients. */
   energy: number;
+  /** Address of what its normal matrix is damped by, n×n f64 for each unit of weight. */
+  damping: number;
   /** Address of what the kernels are told of it. */
   record: number;
 }
@@ -38,7 +42,7 @@ export interface Grid {
 export type GridSize = Pick<Grid, 'spacing' | 'width' | 'height' | 'inRuns' | 'count'>;
 
 const run = 8;
-const recordBytes = 8 * 11;
+const recordBytes = 8 * 12;
 
 /** A lattice has about so many pixels, and none of them farther apart. */
 const latticePixels = 450;
@@ -75,26 +79,29 @@ export function runsOf(width: number, height: number): GridSize {
 
 /** Bytes that a grid takes with `rows` rows of descent. */
 export const gridBytes = ({ count }: GridSize, rows: number): number =>
-  (recordBytes + 4 * count * (rows + 1) + count + 63) & ~63;
+  (recordBytes + 8 * rows * rows + 4 * count * (rows + 1) + count + 63) & ~63;
 
 /** A grid whose memory, `gridBytes`, begins at `at`. */
 export function placeGrid(at: number, size: GridSize, rows: number): Grid {
-  const level = at + recordBytes;
+  const damping = at + recordBytes;
+  const level = damping + 8 * rows * rows;
   const descent = level + 4 * size.count;
   const runs = size.inRuns ? descent + 4 * size.count * rows : 0;
-  return { ...size, ...{ record: at, level, descent, runs, from: null, energy: 0 } };
+  return { ...size, ...{ record: at, damping, level, descent, runs, from: null, pixels: 0, energy: 0 } };
 }
 
-/** Tells the kernels of it. */
+/** Tells the kernels of a grid, once its pixels are known. */
 export function recordGrid(
   kernels: TrackKernels,
-  { descent, level, count, width, height, spacing, runs, record }: Grid,
+  grid: Grid,
   { mean, reach, aspect, grain }: { mean: number; reach: number; aspect: number; grain: number },
 ): void {
+  const { descent, level, count, width, height, spacing, runs, damping, record } = grid;
   const levels = kernels.floats(level, count).filter((value) => value === value);
+  grid.pixels = levels.length;
   const contrast = squares(levels) / levels.length;
   const noise = Math.min(grain, mostNoise * contrast);
-  const told = [descent, level, count, width, height, spacing, runs, mean, reach, aspect, noise];
+  const told = [descent, level, count, width, height, spacing, runs, mean, reach, aspect, noise, damping];
   kernels.putDoubles(record, told);
 }
 

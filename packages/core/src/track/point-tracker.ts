@@ -81,6 +81,11 @@ const ledWatchInterval = 24;
  * leapt to.
  */
 const byHearsay = 0.78;
+/** What a texture does not tell may have turned by so much (radians) or grown by this share; or so much against the picture. */
+const turning = 0.03;
+const turningAlong = 0.008;
+/** A point is doubtful for that, by so many pixels at most, but not lost. */
+const mostUnnoticed = 0.25;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
 
@@ -210,6 +215,7 @@ export class PointTracker {
     const { course, current } = this;
     const wasSeen = course.missing === 0;
     this.frames++;
+    for (const { template } of this.looks.all) template.age++;
     this.cut = false;
     this.bound = false;
     const onward = this.moved(course.velocity);
@@ -218,6 +224,8 @@ export class PointTracker {
     const risky = wasSeen && this.lookalikes.within(2 * course.allowance);
     const led = wasSeen && !!drift && this.believes(drift, risky, ask);
     let expected = led ? this.moved(drift) : onward;
+    const untold = this.active.template.lever > 0;
+    if (wasSeen && untold) expected = this.turned(expected, ask()?.motion);
     if (risky && !led && course.straying < course.surprise) {
       const motion = ask()?.motion;
       if (motion) expected = this.carried(motion);
@@ -264,7 +272,7 @@ export class PointTracker {
     const limit = hearsay ? byHearsay : 1;
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
-    if (wasSeen) this.compareCourse(match, change?.motion ?? null);
+    if (wasSeen) this.compareCourse(match, (change ?? asked)?.motion ?? null);
     this.accept(match, current, onward);
     if (!glance) this.takeStance(picture, match, led);
     if (this.looks.hasReturned(match)) this.looks.dropNewerThan(match.look);
@@ -289,6 +297,14 @@ export class PointTracker {
 
   private moved({ x, y }: Point): Mat3 {
     return multiply(translation(x, y), this.current);
+  }
+
+  /** What the template's texture does not tell goes with the whole picture: how it turns and grows. */
+  private turned(expected: Mat3, motion?: Mat3 | null): Mat3 {
+    if (!motion) return expected;
+    const pose = multiply(motion, this.current);
+    const [from, to] = [pose, expected].map((m) => apply(m, 0, 0));
+    return multiply(translation(to.x - from.x, to.y - from.y), pose);
   }
 
   /** Where the point goes with the whole picture, and by what it has been moving against it. */
@@ -498,7 +514,10 @@ export class PointTracker {
   /** A look registered where `fit` says, when it was expected elsewhere. */
   private judge(look: Look, shape: Shape, fit: Fit, expected: Mat3): Match {
     const seen = this.sight(look, shape, fit, expected);
-    return { ...seen, fit, confidence: confidenceOf(fit, Math.max(look.best, fit.score)) * seen.doubt };
+    const unnoticed = this.course.partsFromAll ? turning : turningAlong;
+    const error = Math.hypot(fit.error, Math.min(look.template.lever * unnoticed, mostUnnoticed));
+    const confidence = confidenceOf({ ...fit, error }, Math.max(look.best, fit.score)) * seen.doubt;
+    return { ...seen, fit, confidence };
   }
 
   private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {

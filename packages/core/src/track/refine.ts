@@ -1,8 +1,10 @@
 import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
+import { learnUntold } from './damping.js';
 import { exactnessOf, type Exactness } from './exactness.js';
 import { exposureRows, rowsFor, type Grid } from './grid.js';
+import type { Landing } from './misfit.js';
 import { shapes, type Shape } from './shape.js';
 import type { Template } from './template.js';
 
@@ -198,19 +200,29 @@ export function refine(
   if (led && !glimpsed && !go(lattice, { close: first, sameLight: false, enough: settledOnLattice }))
     return null;
   if (!go(full, { close: led || first, sameLight: led, enough: settled })) return null;
-  const found = whereItEnded(kernels, full, area, shape);
-  const hold = takeHold(kernels, shape);
-  const variance = kernels.double(fitRoom(kernels) + varianceAt, 0);
-  const [seen, weight] = [seenUnder(kernels, template), weightUnder(kernels, template)];
-  const pose = multiply(translation(-area.left, -area.top), found.matrix);
-  const { gain, bias, believed } = found;
-  const landing = { pose, gain, bias, variance, ...hold, n: rowsFor(shape), seen, weight };
+  let [found, landing] = land(kernels, template, area, shape);
+  if (shape === template.shape && learnUntold(kernels, template, area, landing)) {
+    if (!go(full, { close: true, sameLight: true, enough: settled })) return null;
+    [found, landing] = land(kernels, template, area, shape);
+  }
+  const { normal, gathered, weight } = landing;
   return {
     ...found,
-    balance: believed < nearlyAll ? balanceOf(kernels, full, weight) : 1,
+    balance: found.believed < nearlyAll ? balanceOf(kernels, full, weight) : 1,
     ...exactnessOf(kernels, template, full, area, landing),
-    hold,
+    hold: { normal, gathered },
   };
+}
+
+/** Where all pixels have come to. */
+function land(kernels: TrackKernels, template: Template, area: Area, shape: Shape): [Glimpse, Landing] {
+  const found = whereItEnded(kernels, template.full, area, shape);
+  const { gain, bias } = found;
+  const pose = multiply(translation(-area.left, -area.top), found.matrix);
+  const variance = kernels.double(fitRoom(kernels) + varianceAt, 0);
+  const [seen, weight] = [seenUnder(kernels, template), weightUnder(kernels, template)];
+  const hold = takeHold(kernels, shape);
+  return [found, { pose, gain, bias, variance, ...hold, n: rowsFor(shape), seen, weight }];
 }
 
 /** The weight of the least believed half, left, right, upper or lower, against the mean of all. */

@@ -48,6 +48,26 @@ export function steepestDescent(
   }
 }
 
+/** The motion of the box that small parameters `p` stand for. */
+export function increment(shape: Shape, p: ArrayLike<number>, reach: number, aspect: number): Mat3 {
+  const r = 1 / reach;
+  switch (shape) {
+    case 'shift':
+      return [1, 0, p[0], 0, 1, p[1], 0, 0, 1];
+    case 'rotation': {
+      const c = Math.cos(p[2] * r);
+      const s = Math.sin(p[2] * r);
+      return [c, -s / aspect, p[0], s * aspect, c, p[1], 0, 0, 1];
+    }
+    case 'similarity':
+      return [1 + p[2] * r, (-p[3] * r) / aspect, p[0], p[3] * r * aspect, 1 + p[2] * r, p[1], 0, 0, 1];
+    case 'affine':
+      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], 0, 0, 1];
+    case 'perspective':
+      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], p[6] * r * r, p[7] * r * r, 1];
+  }
+}
+
 /**
  * The turn (radians) and growth on the screen that a matrix of clip pixels has at (x, y): the nearest similarity to
  * its derivative there.

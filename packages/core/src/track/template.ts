@@ -2,6 +2,7 @@ import type { Mat3 } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, readArea, type TrackPicture } from './analysis.js';
 import { areaBytes, type Area } from './area.js';
+import { findUntold } from './damping.js';
 import {
   allOf,
   energyOf,
@@ -20,6 +21,7 @@ import {
   type GridSize,
 } from './grid.js';
 import { parameterCount, steepestDescent, type Shape } from './shape.js';
+import type { Untold } from './untold.js';
 
 /**
  * What a track looks for: the pixels of its box on one frame, ready for search and registration. The box is
@@ -41,6 +43,11 @@ export interface Template {
   grain: number;
   /** What grain puts into the squared gradients of each direction. */
   falseSlope: number;
+  /** Ways of moving that its texture may not tell, and how far its middle goes along, pixels a radian or a share of its size. */
+  untold: Untold[];
+  lever: number;
+  /** Pictures since it was cut. */
+  age: number;
   /** Where there is grain: what the template was seen like since, from which its slopes are taken anew. */
   seenSince: { sum: Float32Array; times: number } | null;
   full: Grid;
@@ -128,7 +135,7 @@ export function cutTemplate(
   const template: Template = {
     ...{ width, height, centre, shape, reach, aspect, mean, grain, full, lattice, runs, surround, margin },
     ...{ start, bytes },
-    falseSlope: filter.passes * grain,
+    ...{ falseSlope: filter.passes * grain, untold: [], lever: 0, age: 0 },
     seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
   };
   layDescent(kernels, template, (u, v) => {
@@ -141,6 +148,7 @@ export function cutTemplate(
     takePixels(kernels, full, grid, rows);
     recordGrid(kernels, grid, template);
   }
+  findUntold(kernels, template);
   return template;
 }
 
@@ -205,6 +213,7 @@ export function learnSlopes(
   for (const grid of [template.lattice, template.runs])
     takePixels(kernels, full, grid, rowsFor(template.shape));
   template.falseSlope = sharp.passes * left;
+  findUntold(kernels, template);
   return true;
 }
 

@@ -1,7 +1,7 @@
 import { invert, multiply, type Mat3 } from '../../geometry/mat3.js';
 import { solveSymmetric } from '../../geometry/solve-symmetric.js';
 import type { Plane } from '../../image/plane.js';
-import type { Shape } from '../../track/shape.js';
+import { increment, type Shape } from '../../track/shape.js';
 import type { Bounds } from '../kernels.js';
 import { gather, medianResidual, moments, samplePatch, sampleRuns } from './registration.js';
 
@@ -26,6 +26,8 @@ export interface Descent {
   aspect: number;
   /** Variance of the template's own noise. */
   grain: number;
+  /** What the normal matrix is damped by for each unit of weight. */
+  damping: Float64Array;
 }
 
 export interface Light {
@@ -40,26 +42,6 @@ export interface Landing extends Light {
   gathered: number;
   /** Its last step was as short as was asked. */
   settled: boolean;
-}
-
-/** The motion of the box that small parameters `p` stand for. */
-export function increment(shape: Shape, p: ArrayLike<number>, reach: number, aspect: number): Mat3 {
-  const r = 1 / reach;
-  switch (shape) {
-    case 'shift':
-      return [1, 0, p[0], 0, 1, p[1], 0, 0, 1];
-    case 'rotation': {
-      const c = Math.cos(p[2] * r);
-      const s = Math.sin(p[2] * r);
-      return [c, -s / aspect, p[0], s * aspect, c, p[1], 0, 0, 1];
-    }
-    case 'similarity':
-      return [1 + p[2] * r, (-p[3] * r) / aspect, p[0], p[3] * r * aspect, 1 + p[2] * r, p[1], 0, 0, 1];
-    case 'affine':
-      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], 0, 0, 1];
-    case 'perspective':
-      return [1 + p[2] * r, p[3] * r, p[0], p[4] * r, 1 + p[5] * r, p[1], p[6] * r * r, p[7] * r * r, 1];
-  }
 }
 
 function farAhead(last: ArrayLike<number>, step: ArrayLike<number>): number {
@@ -93,7 +75,7 @@ export interface Going {
 
 /** Null when it does not settle near its start, or when less than half of the box lies in the picture. */
 export function descend(
-  { descent, level, n, width, height, spacing, runs, mean, shape, reach, aspect, grain }: Descent,
+  { descent, level, n, width, height, spacing, runs, mean, shape, reach, aspect, grain, damping }: Descent,
   picture: Plane,
   bounds: Bounds,
   start: Mat3,
@@ -153,7 +135,10 @@ export function descend(
         for (let j = i; j < n; j++) normal[i * n + j] = normal[j * n + i] = sums.normal[at++];
     }
     const noise = min(grain, (1.4826 ** 2 / 2) * (min(residual, most) / gain) ** 2);
-    if (whole) normal[n + 1] -= noise * gathered;
+    if (whole) {
+      damping.forEach((value, i) => (normal[i] += value * gathered));
+      normal[n + 1] -= noise * gathered;
+    }
     sums.right[1] += noise * sums.weight;
     const right = sums.right.map((value) => (value * gathered) / sums.weight);
     const step = solveSymmetric(normal, right, n);

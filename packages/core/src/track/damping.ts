@@ -1,0 +1,115 @@
+import { invert, multiply } from '../geometry/mat3.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import type { Area } from './area.js';
+import { rowsFor, slopesOf, type Grid } from './grid.js';
+import { codecLuck, hollow, type Landing } from './misfit.js';
+import { increment } from './shape.js';
+import type { Template } from './template.js';
+import { dampingOf, isKnown, lacking, learn, leverOf, untoldOf, type SlopeCell } from './untold.js';
+
+/** A box is cut into at most so many cells each way, to tell where its slopes lie. */
+const mostCells = 16;
+/** So far at the box's corner, in pixels, a motion is tried out. */
+const triedOut = 1.5;
+/** When it turns out that a motion is so much less or more damped, a registration goes on from where it ended. */
+const much = 0.2;
+/** For so many pictures a codec may have copied a template's grain. */
+const copiedFor = 12;
+/** With less of the box believed than this share, nothing is learnt of what it tells. */
+const inTheOpen = 0.85;
+
+/**
+ * Finds what a template's texture does not tell, and damps it. Left to itself a registration would walk at random there,
+ * as grain and what sampling makes of slopes have it, and take the middle of the box along.
+ */
+export function findUntold(kernels: TrackKernels, template: Template): void {
+  const { full, shape, reach, aspect, falseSlope } = template;
+  const cells = slopeCells(kernels, full);
+  template.untold = untoldOf(shape, normalOf(kernels, template), cells, falseSlope, reach, aspect);
+  damp(kernels, template);
+}
+
+/** Tells the kernels, for each grid, how its normal matrix is damped, by what is known of the template. */
+function damp(kernels: TrackKernels, template: Template): void {
+  const { full, lattice, runs, shape, reach, untold } = template;
+  template.lever = leverOf(untold, reach);
+  const matrix = dampingOf(untold, rowsFor(shape));
+  for (const grid of new Set([full, lattice, runs])) {
+    // What holds as much as all pixels do is as stiff as they are.
+    const each = grid.energy / full.energy / grid.pixels || 0;
+    kernels.putDoubles(
+      grid.damping,
+      matrix.map((value) => each * value),
+    );
+  }
+}
+
+/**
+ * Learns from where all of a template's pixels fit what its texture tells: grain is another in every picture. Returns
+ * whether it is damped otherwise now.
+ */
+export function learnUntold(
+  kernels: TrackKernels,
+  template: Template,
+  area: Area,
+  landing: Landing,
+): boolean {
+  const { full, shape, reach, aspect, untold, age } = template;
+  const open = untold.filter((way) => !isKnown(way));
+  if (open.length === 0 || landing.gathered < inTheOpen * full.width * full.height) return false;
+  const before = open.map(lacking);
+  for (const way of open) {
+    const size = triedOut / Math.hypot(...way.motion.subarray(2));
+    const moved = increment(
+      shape,
+      way.motion.map((amount) => size * amount),
+      reach,
+      aspect,
+    );
+    const poses = [moved, invert(moved)].map((m) => multiply(landing.pose, m));
+    const told = hollow(kernels, full, area, landing, poses, codecLuck) / (2 * size * size);
+    learn(way, told, age < copiedFor);
+  }
+  damp(kernels, template);
+  return open.some((way, i) => Math.abs(lacking(way) - before[i]) > much);
+}
+
+/** The normal matrix, n×n, that all pixels of a template have where it lies. */
+function normalOf(kernels: TrackKernels, { full, shape }: Template): Float64Array {
+  const n = rowsFor(shape);
+  const { descent, level, count } = full;
+  const rooms = [kernels.room('weight', 4 * count), kernels.room('scratch', 4 * 1024)];
+  const sums = kernels.room('sums', 8 * 80);
+  // Seen just as it is, every pixel counts once.
+  kernels.gather(descent, n, count, level, level, 1, 0, 1, 1, 1, 0, ...rooms, sums);
+  const normal = new Float64Array(n * n);
+  const told = kernels.takeDoubles(sums + 8 * (n + 2), (n * (n + 1)) / 2);
+  for (let i = 0, from = 0; i < n; i++)
+    for (let j = i; j < n; j++, from++) normal[i * n + j] = normal[j * n + i] = told[from];
+  return normal;
+}
+
+/** Where in its box a template's slopes lie. */
+function slopeCells(kernels: TrackKernels, full: Grid): SlopeCell[] {
+  const { width, height, count, level } = full;
+  const [alongX, alongY] = slopesOf(kernels, full);
+  const levels = kernels.floats(level, count);
+  const columns = count / height;
+  const [across, down] = [Math.min(width, mostCells), Math.min(height, mostCells)];
+  const edge = (i: number, cells: number, size: number): number => Math.round((i * size) / cells);
+  const cells: SlopeCell[] = [];
+  for (let j = 0; j < down; j++)
+    for (let i = 0; i < across; i++) {
+      const [left, right] = [edge(i, across, width), edge(i + 1, across, width)];
+      const [top, bottom] = [edge(j, down, height), edge(j + 1, down, height)];
+      const cell = { u: (left + right - width) / 2, v: (top + bottom - height) / 2, energy: 0, pixels: 0 };
+      for (let y = top; y < bottom; y++)
+        for (let p = y * columns + left, end = p + right - left; p < end; p++) {
+          if (Number.isNaN(levels[p])) continue;
+          cell.energy += alongX[p] ** 2 + alongY[p] ** 2;
+          cell.pixels++;
+        }
+      cells.push(cell);
+    }
+  return cells;
+}

@@ -1,0 +1,81 @@
+import { apply, multiply, type Mat3 } from '../geometry/mat3.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import type { Area } from './area.js';
+import type { Grid } from './grid.js';
+
+/** Where a registration has come to, and what it has left in the kernels' memory. */
+export interface Landing {
+  /** From the box to the area's own pixels. */
+  pose: Mat3;
+  gain: number;
+  bias: number;
+  /** Of the weighted residuals, in the template's grey levels squared. */
+  variance: number;
+  /** The normal matrix, n×n, and the sum of weights it was gathered with. */
+  normal: Float64Array;
+  n: number;
+  gathered: number;
+  /** Addresses of what was seen and how far it was believed, a float for each pixel of the grid. */
+  seen: number;
+  weight: number;
+}
+
+/** White noise makes a hollow where the fit has settled: three deviations of how deep it may be, for each pixel. */
+export const whiteLuck = 8.8;
+/** What codecs have made of it hangs together over some eight pixels. */
+export const codecLuck = whiteLuck * Math.sqrt(8);
+
+/**
+ * How much the misfit truly grows both ways along a motion, which takes the landing's pose to `moved`: grain of the template
+ * is not in the picture, and adds nothing. What may be noise's luck, `lucky` for each pixel, is taken off. The
+ * misfit is the sum of the weighted squared residuals, in the template's grey levels.
+ */
+export function hollow(
+  kernels: TrackKernels,
+  grid: Grid,
+  area: Area,
+  landing: Landing,
+  moved: readonly Mat3[],
+  lucky: number,
+): number {
+  const { width, height, count, spacing, level } = grid;
+  const { gain, bias, weight, pose, variance, gathered } = landing;
+  const { left, top, right, bottom } = area.bounds;
+  const sums = kernels.room('sums', 8 * 80);
+  const there = kernels.room('seen there', 4 * count);
+  const misfit = (seen: number): number => {
+    kernels.moments(level, seen, weight, count, bias, sums);
+    const [, , , ll, ls, ss] = kernels.takeDoubles(sums, 6);
+    return ll - (2 * ls) / gain + ss / gain ** 2;
+  };
+  const [here, calm] = [misfit(landing.seen), calmness(grid, pose)];
+  const grown = moved.reduce((sum, to) => {
+    const spaced = multiply(to, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
+    kernels.samplePatch(area.at, area.stride, left, top, right, bottom, width, height, ...spaced, 1, there);
+    const rougher = Math.max(calm - calmness(grid, to), 0) * variance * gathered;
+    return sum + misfit(there) - here - rougher;
+  }, 0);
+  return grown - lucky * Math.sqrt(width * height) * variance;
+}
+
+/**
+ * How much of the picture's grain its interpolation takes away where a box lies, as a share of the residuals' variance: half of
+ * that is the picture's. Between pixels it is most.
+ */
+function calmness({ width, height, spacing }: Grid, pose: Mat3): number {
+  let left = 0;
+  for (let j = -1; j <= 1; j++)
+    for (let i = -1; i <= 1; i++) {
+      const { x, y } = apply(pose, (i * spacing * width) / 3, (j * spacing * height) / 3);
+      left += passes(x) * passes(y);
+    }
+  return (1 - left / 9) / 2;
+}
+
+/** The part of white grain's variance that gets through Catmull and Rom's cubic at a place between pixels' centres. */
+function passes(place: number): number {
+  const t = place - 0.5 - Math.floor(place - 0.5);
+  const u = 1 - t;
+  const [before, after] = [2 - 5 * t * t + 3 * t * t * t, 2 - 5 * u * u + 3 * u * u * u];
+  return ((t * u * u) ** 2 + before * before + after * after + (u * t * t) ** 2) / 4;
+}
