@@ -86,20 +86,6 @@ describe('the motion of the whole picture', () => {
     expect(wrongBy(motion, width, height, shot)).toBeLessThan(0.15);
   });
 
-  test('a plain wall at rest wherever the camera goes does not outvote the few things on it', () => {
-    const [width, height] = [400, 300];
-    // Two thirds are plain, with grain; the rest moves.
-    const wall = (u: number, v: number): number | null =>
-      v > 100 ? 100 + ((u * 7919 + v * 104729) % 3) : null;
-    const shot = { x: 6, y: -4 };
-    const { motion } = compare(
-      shoot(width, height, { paint: wall }),
-      shoot(width, height, { ...shot, paint: wall }),
-    );
-    const moved = motion && apply(motion, width / 2, 50);
-    expect(hypot((moved?.x ?? 0) - width / 2 - shot.x, (moved?.y ?? 0) - 50 - shot.y)).toBeLessThan(0.5);
-  });
-
   test('where there is nothing to see nothing is said, and no cut either', () => {
     const grey = makePlane(320, 240);
     grey.data.fill(90);

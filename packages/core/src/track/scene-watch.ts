@@ -33,8 +33,6 @@ const fewest = 0.25;
 const leastCorrelation = 0.6;
 /** Fewer windows than this say nothing of the picture's movement. */
 const enough = 0.3;
-/** Windows whose mean deviation is less than this, grey levels, count for less. */
-const rich = 4;
 
 interface Pyramid {
   at: number;
@@ -141,15 +139,12 @@ export class SceneWatch {
     const { found, followed: known } = this.flow(before, after, grid, window);
     const scale = fullWidth / width;
     const pairs: PointPair[] = [];
-    let followed = 0;
     for (let i = 0; i < 2 * count; i += 2) {
       if (!known[i >> 1]) continue;
-      followed += 1 / count;
-      // What is plain seems at rest wherever the picture goes.
-      const weight = Math.min(this.contrast(before, grid[i], grid[i + 1], window) / rich, 1) ** 2;
       const from = { x: scale * grid[i], y: scale * grid[i + 1] };
-      pairs.push({ from, to: { x: scale * found[i], y: scale * found[i + 1] }, weight });
+      pairs.push({ from, to: { x: scale * found[i], y: scale * found[i + 1] }, weight: 1 });
     }
+    const followed = pairs.length / count;
     const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
     const motion =
       cut || followed < enough ? null : mainMotion(pairs, { x: fullWidth / 2, y: (scale * height) / 2 });
@@ -253,12 +248,7 @@ export class SceneWatch {
 const tableOf = (planes: Pyramid['planes']): number[] =>
   planes.flatMap(({ at, width, height }) => [at, width, height, width]);
 
-/** What half of the weight lies below. */
-function median(values: readonly number[], pairs: readonly PointPair[]): number {
-  const order = Array.from(values.keys()).sort((a, b) => values[a] - values[b]);
-  let left = pairs.reduce((sum, { weight }) => sum + weight, 0) / 2;
-  return values[order.find((i) => (left -= pairs[i].weight) <= 0) ?? order[0]];
-}
+const median = (values: number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1];
 
 /** Windows this much farther from the main motion than most are left out. */
 const outlying = 2.5;
@@ -266,14 +256,8 @@ const outlying = 2.5;
 /** The similarity that most windows follow: about their median first, then about itself. */
 function mainMotion(pairs: readonly PointPair[], pivot: { x: number; y: number }): Mat3 | null {
   const middle = {
-    x: median(
-      pairs.map(({ from, to }) => to.x - from.x),
-      pairs,
-    ),
-    y: median(
-      pairs.map(({ from, to }) => to.y - from.y),
-      pairs,
-    ),
+    x: median(pairs.map(({ from, to }) => to.x - from.x)),
+    y: median(pairs.map(({ from, to }) => to.y - from.y)),
   };
   let motion: Mat3 = [1, 0, middle.x, 0, 1, middle.y, 0, 0, 1];
   for (let round = 0; round < 3; round++) {
@@ -281,7 +265,7 @@ function mainMotion(pairs: readonly PointPair[], pivot: { x: number; y: number }
       const { x, y } = apply(motion, from.x, from.y);
       return Math.hypot(x - to.x, y - to.y);
     });
-    const limit = Math.max(outlying * median(distances, pairs), 0.5);
+    const limit = Math.max(outlying * median(distances), 0.5);
     const fit = fitSimilarity(
       pairs.filter((_, i) => distances[i] <= limit),
       pivot,
