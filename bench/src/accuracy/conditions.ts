@@ -90,6 +90,27 @@ function addTwins(world: World, places: readonly Place[], likeness: number, away
   }
 }
 
+/** Puts up a disc, a ring or a crossing at each place, as they are stuck on to be followed; edges two pixels wide. */
+function addMarks(world: World, places: readonly Place[]): void {
+  const [dark, light] = [85, 205];
+  const within = (distance: number): number => Math.min(Math.max(0.5 - distance / 2, 0), 1);
+  const marks = [
+    (x: number, y: number) => within(Math.hypot(x, y) - 6),
+    (x: number, y: number) => within(Math.abs(Math.hypot(x, y) - 9) - 2),
+    (x: number, y: number) => within(-x) * within(-y) + within(x) * within(y),
+  ];
+  const reach = 24 * fineness;
+  places.forEach((place, n) => {
+    const [cx, cy] = [world.width / 2 + fineness * place.x, world.height / 2 + fineness * place.y];
+    const [left, top] = [Math.round(cx), Math.round(cy)];
+    for (let y = top - reach; y < top + reach; y++)
+      for (let x = left - reach; x < left + reach; x++) {
+        const share = marks[n % marks.length]((x + 0.5 - cx) / fineness, (y + 0.5 - cy) / fineness);
+        world.data[y * world.width + x] = dark + (light - dark) * share;
+      }
+  });
+}
+
 /** A bar that hides a share of each place's box on the frames given. */
 function coverBoxes(
   take: Take,
@@ -239,6 +260,20 @@ export function conditions(length = 90): Condition[] {
     const ground = world(12, contrast);
     const places = choosePlaces(ground, 8, 41, undefined, contrast);
     add('low contrast', `σ ${[12, 6, 3][i]}`, { world: ground, pose: still, noise: 1 }, { places });
+  });
+  levels.forEach((_, i) => {
+    const beside = [0, 2, 4][i];
+    const ground = makeWorld(worldWidth, worldHeight, 14);
+    const marks = choosePlaces(ground, 6, 21, { x: 150, y: 100 }).filter((p, n, all) =>
+      all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 60),
+    );
+    addMarks(ground, marks);
+    const places = marks.map(({ x, y }, n) => ({
+      x: x + beside * Math.cos(n),
+      y: y + beside * Math.sin(n),
+    }));
+    const pose = (k: number): Pose => ({ ...still(k), angle: 0.05 * Math.sin(k / 20) });
+    add('marks', `${beside} px beside`, { world: ground, pose, noise: 2 }, { places, goal: 0.1 });
   });
   add(
     'drift',

@@ -65,8 +65,9 @@ import { samplePatch, sampleRuns } from './sampling';
 // @ts-ignore: decorator
 @inline const perspective: i32 = 4;
 
-/** Room for a step, the last one, a Cholesky factor and two matrices, for at most ten parameters. */
+/** Room for a step, all since the start, the last one, a Cholesky factor and two matrices, for at most ten parameters. */
 const step = memory.data(8 * 10);
+const travelled = memory.data(8 * 10);
 const last = memory.data(8 * 10);
 const factor = memory.data(8 * 100);
 const turn = memory.data(8 * 9);
@@ -208,7 +209,8 @@ function correlation(): f64 {
  * `grid` tells of the pixels in twelve f64: addresses of `n` rows of steepest descent and of the grey levels less their
  * mean, floats; how many they are; width, height and spacing of the box they are taken from, or the address of runs
  * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect; the variance of
- * the template's own noise, at most; the address of n·n f64 that damp the normal matrix, for each unit of weight.
+ * the template's own noise, at most; the address of n·n f64 that hold motion
+ * other than shift to where it starts, for each unit of weight.
  *
  * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
  * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be expected, or 0; one unused;
@@ -275,6 +277,7 @@ export function descend(
   let moved = Infinity;
   let stretch = 1.0;
   let held = knownResidual > 0;
+  memory.fill(travelled, 0, 8 * 10);
   let settled = false;
   let sharp = false;
   let wasSharp = false;
@@ -370,6 +373,10 @@ export function descend(
     }
     put(sums, 1, at(sums, 1) + noise * total);
     for (let i = 0; i < n; i++) put(sums, i, (at(sums, i) * gathered) / total);
+    // What is damped is held to where it started.
+    for (let i = exposureRows + 2; i < n; i++)
+      for (let j = exposureRows + 2; j < n; j++)
+        put(sums, i, at(sums, i) - at(damping, i * n + j) * at(travelled, j) * gathered);
     if (!solveSymmetric(normal, sums, n, step)) return 0;
     // A third counts of what turns and grows the box about its middle.
     const before = moved;
@@ -384,7 +391,10 @@ export function descend(
       hasLast = true;
     }
     stretch = fine ? usualStride * leap : 1;
-    for (let i = 0; i < n; i++) put(step, i, at(step, i) * stretch);
+    for (let i = 0; i < n; i++) {
+      put(step, i, at(step, i) * stretch);
+      put(travelled, i, at(travelled, i) + at(step, i));
+    }
 
     // The template moved by the step; the picture's motion takes the inverse of that.
     bias += gain * at(step, 0);

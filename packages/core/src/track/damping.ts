@@ -5,7 +5,7 @@ import { rowsFor, slopesOf, type Grid } from './grid.js';
 import { codecLuck, hollow, type Landing } from './misfit.js';
 import { increment } from './shape.js';
 import type { Template } from './template.js';
-import { dampingOf, isKnown, lacking, learn, leverOf, untoldOf, type SlopeCell } from './untold.js';
+import { dampingOf, lacking, learn, leverOf, untoldOf, type SlopeCell } from './untold.js';
 
 /** A box is cut into at most so many cells each way, to tell where its slopes lie. */
 const mostCells = 16;
@@ -55,10 +55,9 @@ export function learnUntold(
   landing: Landing,
 ): boolean {
   const { full, shape, reach, aspect, untold, age } = template;
-  const open = untold.filter((way) => !isKnown(way));
-  if (open.length === 0 || landing.gathered < inTheOpen * full.width * full.height) return false;
-  const before = open.map(lacking);
-  for (const way of open) {
+  if (untold.length === 0 || landing.gathered < inTheOpen * full.width * full.height) return false;
+  const before = untold.map(lacking);
+  for (const way of untold) {
     const size = triedOut / Math.hypot(...way.motion.subarray(2));
     const moved = increment(
       shape,
@@ -71,7 +70,7 @@ export function learnUntold(
     learn(way, told, age < copiedFor);
   }
   damp(kernels, template);
-  return open.some((way, i) => Math.abs(lacking(way) - before[i]) > much);
+  return untold.some((way, i) => Math.abs(lacking(way) - before[i]) > much);
 }
 
 /** The normal matrix, n×n, that all pixels of a template have where it lies. */

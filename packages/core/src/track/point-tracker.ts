@@ -27,6 +27,7 @@ import type { SceneChange } from './scene-watch.js';
 import type { Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
 import { cutTemplate, learnSlopes, type Template } from './template.js';
+import { asUntold } from './untold.js';
 
 export interface Size {
   width: number;
@@ -119,6 +120,8 @@ export class PointTracker {
   private thorough: (Stance & { frame: number }) | null = null;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
+  /** How it has turned and grown as far as its texture told, and with the whole picture where that did not tell. */
+  private upright: Mat3 = identity;
   /** Where the last step thought the key's box would be before it looked. */
   private thoughtAt: Mat3 = identity;
   /** While it is missing: whether it must be where the whole picture leads it. */
@@ -157,6 +160,7 @@ export class PointTracker {
     this.keyRotation = key.rotation;
     this.keyScale = key.scale;
     this.current = translation(template.centre.x, template.centre.y);
+    this.upright = this.current;
     this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
@@ -186,6 +190,7 @@ export class PointTracker {
     const [a, b] = [size * Math.cos(angle), size * Math.sin(angle)];
     const { x, y } = this.offset;
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
+    this.upright = this.current;
     this.course.forget();
   }
 
@@ -224,8 +229,7 @@ export class PointTracker {
     const risky = wasSeen && this.lookalikes.within(2 * course.allowance);
     const led = wasSeen && !!drift && this.believes(drift, risky, ask);
     let expected = led ? this.moved(drift) : onward;
-    const untold = this.active.template.lever > 0;
-    if (wasSeen && untold) expected = this.turned(expected, ask()?.motion);
+    if (this.active.template.lever > 0) expected = this.turned(expected, ask()?.motion ?? identity);
     if (risky && !led && course.straying < course.surprise) {
       const motion = ask()?.motion;
       if (motion) expected = this.carried(motion);
@@ -300,11 +304,16 @@ export class PointTracker {
   }
 
   /** What the template's texture does not tell goes with the whole picture: how it turns and grows. */
-  private turned(expected: Mat3, motion?: Mat3 | null): Mat3 {
-    if (!motion) return expected;
-    const pose = multiply(motion, this.current);
+  private turned(expected: Mat3, motion: Mat3): Mat3 {
+    this.upright = multiply(motion, this.upright);
+    const pose = this.asUntold(multiply(motion, this.current));
     const [from, to] = [pose, expected].map((m) => apply(m, 0, 0));
     return multiply(translation(to.x - from.x, to.y - from.y), pose);
+  }
+
+  private asUntold(pose: Mat3): Mat3 {
+    const { template } = this.active;
+    return template.lever > 0 ? asUntold(template.untold, pose, this.upright, template) : pose;
   }
 
   /** Where the point goes with the whole picture, and by what it has been moving against it. */
@@ -333,6 +342,7 @@ export class PointTracker {
     this.course.seen(here, wanted, last);
     this.active = look;
     this.current = pose;
+    this.upright = this.asUntold(pose);
     // What covers a part must not pass for noise from then on.
     const known = look.exposure?.residual ?? fit.residual;
     const residual = alike >= asExpected ? fit.residual : Math.min(fit.residual, known * 1.05);

@@ -68,6 +68,23 @@ export function increment(shape: Shape, p: ArrayLike<number>, reach: number, asp
   }
 }
 
+/** The parameters after those of shift that a small change of a shape stands for, as `increment` takes them. */
+export function changeOf(shape: Shape, [a, b, , c, d]: Mat3, reach: number, aspect: number): number[] {
+  const turn = (c / aspect - b * aspect) / 2;
+  switch (shape) {
+    case 'shift':
+      return [];
+    case 'rotation':
+      return [turn * reach];
+    case 'similarity':
+      return [((a + d) / 2 - 1) * reach, turn * reach];
+    case 'affine':
+      return [a - 1, b, c, d - 1].map((value) => value * reach);
+    case 'perspective':
+      return [a - 1, b, c, d - 1, 0, 0].map((value) => value * reach);
+  }
+}
+
 /**
  * The turn (radians) and growth on the screen that a matrix of clip pixels has at (x, y): the nearest similarity to
  * its derivative there.

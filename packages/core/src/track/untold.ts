@@ -1,7 +1,8 @@
 import { eigenSymmetric, powerOf } from '../geometry/eigen-symmetric.js';
+import { invert, multiply, type Mat3 } from '../geometry/mat3.js';
 import { solveSymmetric } from '../geometry/solve-symmetric.js';
 import { exposureRows, rowsFor } from './grid.js';
-import { parameterCount, steepestDescent, type Shape } from './shape.js';
+import { changeOf, increment, parameterCount, steepestDescent, type Shape } from './shape.js';
 
 /**
  * A way of moving, other than a shift, of which a template's texture tells little: how a round mark turns, or how a lone
@@ -21,8 +22,6 @@ export interface Untold {
   said: number;
   /** As much again the template's grain seems to tell. */
   faked: number;
-  /** How many pictures have said so. */
-  pictures: number;
 }
 
 /** How much slope there is in a part of a box: the squares summed over its pixels; u and v are from the box's centre. */
@@ -41,7 +40,7 @@ const suspicious = 0.5;
  * Less than this share is nothing to go by. A regular polygon of twelve corners that turns is just above it, a disc of
  * whole pixels well below.
  */
-const little = 0.04;
+const little = 0.12;
 /** Motion of which nothing is told is damped as if so many times as much were known of it as texture could tell. */
 const damped = 10;
 
@@ -92,12 +91,13 @@ export function untoldOf(
     );
     const [faked] = between([motion], grain, 0);
     // Nothing is told until a picture says the same.
-    return [{ motion, stiff, faked, share: 0, said: share - faked, pictures: 0 }];
+    return [{ motion, stiff, faked, share: 0, said: share - faked }];
   });
 }
 
 /** What is lacking of what a motion should tell, 0–1. */
-export const lacking = ({ share }: Untold): number => Math.min(Math.max((little - share) / little, 0), 1);
+export const lacking = ({ share }: Pick<Untold, 'share'>): number =>
+  Math.min(Math.max((little - share) / little, 0), 1);
 
 /** What a normal matrix, n×n, is damped by (Levenberg 1944), so that a box keeps as it is what its texture does not tell. */
 export function dampingOf(untold: readonly Untold[], n: number): Float64Array {
@@ -120,12 +120,28 @@ export const leverOf = (untold: readonly Untold[], reach: number): number =>
     }),
   );
 
-/** After so many pictures it is known what a texture tells. */
-const enoughPictures = 16;
+/**
+ * A pose, from a box to the picture, turned and grown to be as another is in what the texture does not tell, and left as it is
+ * in all else.
+ */
+export function asUntold(
+  untold: readonly Untold[],
+  pose: Mat3,
+  other: Mat3,
+  { shape, reach, aspect }: { shape: Shape; reach: number; aspect: number },
+): Mat3 {
+  const straight = (m: Mat3): Mat3 => [m[0] / m[8], m[1] / m[8], 0, m[3] / m[8], m[4] / m[8], 0, 0, 0, 1];
+  const change = changeOf(shape, multiply(invert(straight(pose)), straight(other)), reach, aspect);
+  const way = new Float64Array(parameterCount[shape]);
+  for (const { motion, stiff, ...told } of untold) {
+    const amount = lacking(told) * stiff.reduce((sum, value, k) => sum + value * change[k], 0);
+    for (let k = 2; k < way.length; k++) way[k] += amount * motion[k];
+  }
+  return multiply(pose, increment(shape, way, reach, aspect));
+}
+
 /** Codecs copy grain from one picture to the next for a while; it may tell twice what it seems to. */
 const copied = 2;
-
-export const isKnown = ({ pictures }: Untold): boolean => pictures >= enoughPictures;
 
 /**
  * Takes what a picture says a texture tells; in one that follows closely the grain may be the template's. Two pictures
@@ -135,7 +151,6 @@ export function learn(way: Untold, said: number, closely: boolean): void {
   const told = said - (closely ? copied * way.faked : 0);
   way.share = Math.min(told, way.said);
   way.said = told;
-  way.pictures++;
 }
 
 /** What cells would tell of each pair of parameters did their slopes run in all directions alike, and what grain does. */

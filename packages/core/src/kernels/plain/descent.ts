@@ -26,7 +26,7 @@ export interface Descent {
   aspect: number;
   /** Variance of the template's own noise. */
   grain: number;
-  /** What the normal matrix is damped by for each unit of weight. */
+  /** What holds motion other than shift to where it starts, n×n, for each unit of weight. */
   damping: Float64Array;
 }
 
@@ -97,6 +97,7 @@ export function descend(
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, left > 0];
   let [sharp, wasSharp, settled] = [false, false, false];
   let seen = level;
+  const travelled = new Float64Array(n);
   for (let iteration = 0; iteration < 20; iteration++) {
     const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
     const interpolation = fine ? 'cubic' : 'linear';
@@ -140,7 +141,10 @@ export function descend(
       normal[n + 1] -= noise * gathered;
     }
     sums.right[1] += noise * sums.weight;
-    const right = sums.right.map((value) => (value * gathered) / sums.weight);
+    const right = sums.right.map((value, i) => {
+      const held = travelled.reduce((sum, way, j) => sum + damping[i * n + j] * way, 0);
+      return (value * gathered) / sums.weight - held * gathered;
+    });
     const step = solveSymmetric(normal, right, n);
     if (!step) return null;
     const before = moved;
@@ -148,7 +152,7 @@ export function descend(
     const leap = stretch === 1.2 && last && held ? farAhead(last, step) : 1;
     if (fine) last = step.slice();
     stretch = fine ? 1.2 * leap : 1;
-    for (let i = 0; i < n; i++) step[i] *= stretch;
+    for (let i = 0; i < n; i++) travelled[i] += step[i] *= stretch;
     light = { gain: gain * (1 + step[1]), bias: bias + gain * step[0] };
     pose = multiply(pose, invert(increment(shape, step.subarray(exposureRows), reach, aspect)));
     pose = pose.map((value) => value / pose[8]) as unknown as Mat3;
