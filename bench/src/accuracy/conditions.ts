@@ -90,8 +90,11 @@ function addTwins(world: World, places: readonly Place[], likeness: number, away
   }
 }
 
-/** Puts up a disc, a ring or a crossing at each place, as they are stuck on to be followed; edges two pixels wide. */
-function addMarks(world: World, places: readonly Place[]): void {
+/**
+ * Puts up a disc, a ring or a crossing at each place, as they are stuck on to be followed, on a sheet of half a size; edges
+ * are two pixels wide.
+ */
+function addMarks(world: World, places: readonly Place[], half: number): void {
   const [dark, light] = [85, 205];
   const within = (distance: number): number => Math.min(Math.max(0.5 - distance / 2, 0), 1);
   const marks = [
@@ -99,7 +102,7 @@ function addMarks(world: World, places: readonly Place[]): void {
     (x: number, y: number) => within(Math.abs(Math.hypot(x, y) - 9) - 2),
     (x: number, y: number) => within(-x) * within(-y) + within(x) * within(y),
   ];
-  const reach = 24 * fineness;
+  const reach = half * fineness;
   places.forEach((place, n) => {
     const [cx, cy] = [world.width / 2 + fineness * place.x, world.height / 2 + fineness * place.y];
     const [left, top] = [Math.round(cx), Math.round(cy)];
@@ -262,18 +265,24 @@ export function conditions(length = 90): Condition[] {
     add('low contrast', `σ ${[12, 6, 3][i]}`, { world: ground, pose: still, noise: 1 }, { places });
   });
   levels.forEach((_, i) => {
-    const beside = [0, 2, 4][i];
+    const beside = [0, 4, 4][i];
     const ground = makeWorld(worldWidth, worldHeight, 14);
     const marks = choosePlaces(ground, 6, 21, { x: 150, y: 100 }).filter((p, n, all) =>
       all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 60),
     );
-    addMarks(ground, marks);
+    // The box of 41 pixels sees the sheet's corners only where it is small.
+    addMarks(ground, marks, [30, 30, 24][i]);
     const places = marks.map(({ x, y }, n) => ({
       x: x + beside * Math.cos(n),
       y: y + beside * Math.sin(n),
     }));
     const pose = (k: number): Pose => ({ ...still(k), angle: 0.05 * Math.sin(k / 20) });
-    add('marks', `${beside} px beside`, { world: ground, pose, noise: 2 }, { places, goal: 0.1 });
+    add(
+      'marks',
+      `${beside} px beside${i === 2 ? '*' : ''}`,
+      { world: ground, pose, noise: 2 },
+      { places, goal: 0.1 },
+    );
   });
   add(
     'drift',
