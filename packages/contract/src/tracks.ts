@@ -281,6 +281,8 @@ export interface PlaceScoreView {
   slide: number | null;
   /** How alike the likest other place near it is, 0 to 1. */
   double: number;
+  /** What a box here would not tell of itself, as a disc does not tell how it turns; null when nothing. */
+  unseen: 'turn' | 'growth' | null;
 }
 
 export interface SuggestionView extends PlaceScoreView {

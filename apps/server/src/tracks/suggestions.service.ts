@@ -4,7 +4,7 @@ import { defaultFollowOptions, type PlaceScore, type Suggestion } from '@lurn/co
 import { ClipsService } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
 
-const { template, search } = defaultFollowOptions;
+const { template, search, shape } = defaultFollowOptions;
 
 /** Tells where a clip is best followed. */
 @Injectable()
@@ -38,7 +38,7 @@ export class SuggestionsService {
     if (!(at.x >= 0 && at.y >= 0 && at.x <= media.width && at.y <= media.height))
       throw new UnprocessableEntityException('A place to score lies within the picture.');
     let score: PlaceScore | null = null;
-    const options = { template, search };
+    const options = { template, search, shape };
     await this.jobs.atHand.run({ kind: 'judge', clip: media, index, frame, at, options }, (news) => {
       if ('score' in news) score = news.score;
     });
@@ -56,7 +56,7 @@ export class SuggestionsService {
 
 const degrees = 180 / Math.PI;
 
-const view = ({ score, error, slide, double }: PlaceScore): PlaceScoreView => ({
-  ...{ score, double, error: Number.isFinite(error) ? error : null },
+const view = ({ score, error, slide, double, unseen }: PlaceScore): PlaceScoreView => ({
+  ...{ score, double, unseen, error: Number.isFinite(error) ? error : null },
   slide: slide === null ? null : slide * degrees,
 });

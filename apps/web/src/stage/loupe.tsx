@@ -152,9 +152,12 @@ function Score({ clipId, frame, x, y }: Pick<LoupeProps, 'clipId' | 'frame' | 'x
   );
 }
 
-function inWords({ score, slide, double }: PlaceScoreView): string {
+const unseenInWords = { turn: 'turns unseen', growth: 'grows unseen' };
+
+function inWords({ score, slide, double, unseen }: PlaceScoreView): string {
   const percent = `${Math.round(100 * score)} %`;
   if (slide !== null) return `${percent} · can slide`;
   if (double > 0.8) return `${percent} · has a double`;
+  if (unseen && score >= 0.6) return `${percent} · ${unseenInWords[unseen]}`;
   return `${percent} ${score >= 0.6 ? '· holds well' : '· little to hold'}`;
 }

@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
+import { disc } from '../testing/marks.js';
 import { shoot } from '../testing/film.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import {
@@ -12,6 +13,7 @@ import {
   type TrackPicture,
 } from './analysis.js';
 import { areaBytes } from './area.js';
+import type { Shape } from './shape.js';
 import { judgePlace, suggestPoints } from './suggest.js';
 
 const { abs, hypot, round } = Math;
@@ -43,6 +45,19 @@ test('texture holds, a flat place does not, an edge lets slide along itself', ()
   expect(score).toBeLessThan(0.3);
   const degrees = (((slide ?? 0) * 180) / Math.PI + 180) % 180;
   expect(abs(degrees - 30)).toBeLessThan(4);
+});
+
+test('it is said of a disc that it turns unseen, of a corner that it grows unseen, of texture nothing', () => {
+  const unseen = (plane: Plane, shape?: Shape) =>
+    judgePlace(kernels, plane, { x: 160.5, y: 120.5 }, { ...sizes, shape }).unseen;
+  const round = grey((x, y) => disc(8)(x - 160, y - 120));
+  const corner = grey((x, y) => 120 + 25 * (1 + Math.tanh(x - 160)) * (1 + Math.tanh(y - 120)));
+  expect(unseen(round, 'similarity')).toBe('turn');
+  expect(unseen(round, 'rotation')).toBe('turn');
+  expect(unseen(corner, 'similarity')).toBe('growth');
+  expect(unseen(shoot(320, 240), 'similarity')).toBeNull();
+  // A box that is only shifted has nothing to tell of it.
+  expect(unseen(round)).toBeNull();
 });
 
 test('a place with a double near it is worth less', () => {

@@ -6,7 +6,9 @@ import { areaBytes } from './area.js';
 import type { Size } from './point-tracker.js';
 import { searchTemplate } from './search.js';
 import { slopesOf } from './grid.js';
+import type { Shape } from './shape.js';
 import { cutTemplate, freeSearchTemplate, freeTemplate, turnTemplate } from './template.js';
+import { leastTold } from './untold.js';
 
 /** How well a place will be followed. */
 export interface PlaceScore {
@@ -18,6 +20,8 @@ export interface PlaceScore {
   slide: number | null;
   /** How alike the likest other place in the search box is, 0–1. */
   double: number;
+  /** What a box here would not tell of itself, as a disc does not tell how it turns; null when nothing. */
+  unseen: 'turn' | 'growth' | null;
 }
 
 export interface Suggestion extends Point, PlaceScore {}
@@ -30,6 +34,8 @@ export interface SuggestOptions {
   within?: readonly Bounds[];
   without?: readonly Bounds[];
   analysis?: Analysis;
+  /** What the box will be let do; a mere shift when left out. */
+  shape?: Shape;
 }
 
 /** Grain that every camera has, grey levels: a picture without any is not trusted to stay so. */
@@ -57,9 +63,10 @@ export function judgePlace(
     template: size,
     search,
     analysis = plainAnalysis,
-  }: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>,
+    shape = 'shift',
+  }: Pick<SuggestOptions, 'template' | 'search' | 'analysis' | 'shape'>,
 ): PlaceScore {
-  const template = cutTemplate(kernels, picture, at, size, 'shift', analysis);
+  const template = cutTemplate(kernels, picture, at, size, shape, analysis);
   const { count, width, height } = template.full;
   const [gx, gy] = slopesOf(kernels, template.full);
   let [xx, xy, yy] = [0, 0, 0];
@@ -94,7 +101,7 @@ export function judgePlace(
   const double = Math.max(0, ...others);
   const exact = 1 / (1 + (error / halfError) ** 2);
   const distinct = Math.min(Math.max((same - double) / (same - alike), 0), 1);
-  return { score: exact * Math.sqrt(distinct), error, slide, double };
+  return { score: exact * Math.sqrt(distinct), error, slide, double, unseen: leastTold(template) };
 }
 
 /** The best places to follow, well spread, the best first. */

@@ -3,6 +3,7 @@ import { invert, multiply, type Mat3 } from '../geometry/mat3.js';
 import { solveSymmetric } from '../geometry/solve-symmetric.js';
 import { exposureRows, rowsFor } from './grid.js';
 import { changeOf, increment, parameterCount, steepestDescent, type Shape } from './shape.js';
+import type { Template } from './template.js';
 
 /**
  * A way of moving, other than a shift, of which a template's texture tells little: how a round mark turns, or how a lone
@@ -119,6 +120,16 @@ export const leverOf = (untold: readonly Untold[], reach: number): number =>
       return (lacking(way) * reach * Math.hypot(x, y)) / Math.hypot(...others);
     }),
   );
+
+/** Which of turn and growth a box does not tell by its own slopes; null when it tells what it is let do. */
+export function leastTold({ shape, untold }: Pick<Template, 'shape' | 'untold'>): 'turn' | 'growth' | null {
+  const [least] = [...untold].sort((a, b) => a.said - b.said);
+  if (!least || least.said >= little) return null;
+  if (shape === 'rotation') return 'turn';
+  if (shape !== 'similarity') return null;
+  const [, , grow, turn] = least.motion;
+  return Math.abs(turn) > Math.abs(grow) ? 'turn' : 'growth';
+}
 
 /**
  * A pose, from a box to the picture, turned and grown to be as another is in what the texture does not tell, and left as it is
