@@ -63,10 +63,11 @@ export function hollow(
  * that is the picture's. Between pixels it is most.
  */
 function calmness({ width, height, spacing }: Grid, pose: Mat3): number {
+  const [across, down] = [width, height].map((size) => spacing * Math.round(size / 3));
   let left = 0;
   for (let j = -1; j <= 1; j++)
     for (let i = -1; i <= 1; i++) {
-      const { x, y } = apply(pose, (i * spacing * width) / 3, (j * spacing * height) / 3);
+      const { x, y } = apply(pose, i * across, j * down);
       left += passes(x) * passes(y);
     }
   return (1 - left / 9) / 2;

@@ -51,6 +51,8 @@ const settledOnLattice = 0.012;
 const growth = 1.6;
 /** The least of what residuals may grow to, in grey levels: what rounding and interpolation leave. */
 const leastSpread = 1.5;
+/** Correlation from which a registration may tell what the template's texture tells. */
+const recognisable = 0.6;
 /** Where this share of the box is believed nothing is in the way. */
 const nearlyAll = 0.85;
 
@@ -181,6 +183,7 @@ export function glimpse(
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
  * gain and bias solved beside it, and Cauchy weights (scale from the median residual) so that a part of the
  * box that is covered does not pull: most of the way on the template's lattice, the end on all of its pixels.
+ * What the texture does not tell stays as at the start; the template learns from a good fit what that is.
  * `known` is the exposure of the last frame, if known. Returns null when it does not settle near the start, or
  * when less than half of the box lies in the picture.
  */
@@ -201,7 +204,8 @@ export function refine(
     return null;
   if (!go(full, { close: led || first, sameLight: led, enough: settled })) return null;
   let [found, landing] = land(kernels, template, area, shape);
-  if (shape === template.shape && learnUntold(kernels, template, area, landing)) {
+  const isIt = shape === template.shape && found.score > recognisable;
+  if (isIt && learnUntold(kernels, template, area, landing)) {
     if (!go(full, { close: true, sameLight: true, enough: settled })) return null;
     [found, landing] = land(kernels, template, area, shape);
   }

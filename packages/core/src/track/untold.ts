@@ -15,7 +15,7 @@ export interface Untold {
    * running in all directions would add 1 to the misfit's half second derivative.
    */
   motion: Float64Array;
-  /** What makes a normal matrix stiff against it: a number for each parameter after those of shift. */
+  /** What makes a normal matrix stiff against it, a number for each parameter after those of shift; times `motion` it is 1. */
   stiff: Float64Array;
   /** What the texture was found to tell of it, as a share of what it would tell running in all directions. */
   share: number;
@@ -37,12 +37,9 @@ export interface SlopeCell {
 const first = exposureRows + 2;
 /** Where a template's own slopes tell no more than this share, a picture must prove that they do: it may be grain. */
 const suspicious = 0.5;
-/**
- * Less than this share is nothing to go by. A regular polygon of twelve corners that turns is just above it, a disc of
- * whole pixels well below.
- */
+/** Less than this share is too little to go by: a regular octagon that turns is just below it, a hexagon well above. */
 const little = 0.12;
-/** Motion of which nothing is told is damped as if so many times as much were known of it as texture could tell. */
+/** Motion of which nothing is told is held as if so many times as much were known of it as texture could tell. */
 const damped = 10;
 
 /**
@@ -100,7 +97,9 @@ export function untoldOf(
 export const lacking = ({ share }: Pick<Untold, 'share'>): number =>
   Math.min(Math.max((little - share) / little, 0), 1);
 
-/** What a normal matrix, n×n, is damped by (Levenberg 1944), so that a box keeps as it is what its texture does not tell. */
+/**
+ * What is added to a normal matrix, n×n, to hold a box to where it starts in what its texture does not tell (Tikhonov 1963).
+ */
 export function dampingOf(untold: readonly Untold[], n: number): Float64Array {
   const matrix = new Float64Array(n * n);
   for (const way of untold) {
