@@ -13,6 +13,8 @@ const mostCells = 16;
 const triedOut = 1.5;
 /** When it turns out that a motion is so much less or more damped, a registration goes on from where it ended. */
 const much = 0.2;
+/** Grain that shows in what is left over when it is so many times what it was thought to be. */
+const rougher = 1.5;
 /** For so many pictures a codec may have copied a template's grain. */
 const copiedFor = 12;
 /** With less of the box believed than this share, nothing is learnt of what it tells. */
@@ -23,7 +25,8 @@ const inTheOpen = 0.85;
  * as grain and what sampling makes of slopes have it, and take the middle of the box along.
  */
 export function findUntold(kernels: TrackKernels, template: Template): void {
-  const { full, shape, reach, aspect, falseSlope } = template;
+  const { full, shape, reach, aspect } = template;
+  const falseSlope = Math.max(template.falseSlope, template.falseSlopeSeen);
   const cells = slopeCells(kernels, full);
   template.untold = untoldOf(shape, normalOf(kernels, template), cells, falseSlope, reach, aspect);
   damp(kernels, template);
@@ -54,8 +57,19 @@ export function learnUntold(
   area: Area,
   landing: Landing,
 ): boolean {
-  const { full, shape, reach, aspect, untold, age } = template;
-  if (untold.length === 0 || landing.gathered < inTheOpen * full.width * full.height) return false;
+  const { full, shape, reach, aspect, age } = template;
+  if (landing.gathered < inTheOpen * full.width * full.height) return false;
+  const looks = age < copiedFor ? 1 : 2;
+  if (template.grainLooks < looks) {
+    template.grainLooks = looks;
+    const seen = falseSlopeOf(kernels, full, landing);
+    if (seen > rougher * Math.max(template.falseSlope, template.falseSlopeSeen)) {
+      template.falseSlopeSeen = seen;
+      findUntold(kernels, template);
+    }
+  }
+  const { untold } = template;
+  if (untold.length === 0) return false;
   const before = untold.map(lacking);
   for (const way of untold) {
     const size = triedOut / Math.hypot(...way.motion.subarray(2));
@@ -71,6 +85,26 @@ export function learnUntold(
   }
   damp(kernels, template);
   return untold.some((way, i) => Math.abs(lacking(way) - before[i]) > much);
+}
+
+/** What grain puts into the squared slopes of each pixel and direction: half of what is left over is the template's. */
+function falseSlopeOf(
+  kernels: TrackKernels,
+  { width, height, count, level }: Grid,
+  { seen, gain, bias }: Landing,
+): number {
+  const [levels, there] = [kernels.floats(level, count), kernels.floats(seen, count)];
+  const columns = count / height;
+  const left = Float32Array.from(levels, (value, i) => (there[i] - bias) / gain - value);
+  let [sum, known] = [0, 0];
+  for (let y = 1; y < height - 1; y++)
+    for (let p = y * columns + 1, end = p + width - 2; p < end; p++) {
+      const slopes = (left[p + 1] - left[p - 1]) ** 2 + (left[p + columns] - left[p - columns]) ** 2;
+      if (Number.isNaN(slopes)) continue;
+      sum += slopes / 8;
+      known++;
+    }
+  return known > 0 ? sum / (2 * known) : 0;
 }
 
 /** The normal matrix, n×n, that all pixels of a template have where it lies. */

@@ -22,8 +22,8 @@ export interface Landing {
 
 /** White noise makes a hollow where the fit has settled: three deviations of how deep it may be, for each pixel. */
 export const whiteLuck = 8.8;
-/** What codecs have made of it hangs together over some eight pixels. */
-export const codecLuck = whiteLuck * Math.sqrt(8);
+/** What codecs have made of it hangs together over some four pixels. */
+export const codecLuck = whiteLuck * Math.sqrt(4);
 
 /**
  * How much the misfit truly grows both ways along a motion, which takes the landing's pose to `moved`: grain of the template
