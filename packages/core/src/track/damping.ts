@@ -2,7 +2,7 @@ import { invert, multiply } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
 import { rowsFor, slopesOf, type Grid } from './grid.js';
-import { codecLuck, hollow, type Landing } from './misfit.js';
+import { hollow, mostLuckOf, type Landing } from './misfit.js';
 import { increment } from './shape.js';
 import type { Template } from './template.js';
 import { dampingOf, lacking, learn, leverOf, untoldOf, type SlopeCell } from './untold.js';
@@ -80,38 +80,41 @@ export function learnUntold(
       aspect,
     );
     const poses = [moved, invert(moved)].map((m) => multiply(landing.pose, m));
-    const told = hollow(kernels, full, area, landing, poses, codecLuck) / (2 * size * size);
-    learn(way, told, age < copiedFor);
+    const deep = hollow(kernels, full, area, landing, poses) - mostLuckOf(full, landing, poses);
+    learn(way, deep / (2 * size * size), age < copiedFor);
   }
   damp(kernels, template);
   return untold.some((way, i) => Math.abs(lacking(way) - before[i]) > much);
 }
 
-/** What grain puts into the squared slopes of each pixel and direction: half of what is left over is the template's. */
+/**
+ * What grain puts into the squared slopes of each pixel and direction: half of what is left over is the template's. Pixels
+ * count as far as they are believed.
+ */
 function falseSlopeOf(
   kernels: TrackKernels,
   { width, height, count, level }: Grid,
-  { seen, gain, bias }: Landing,
+  { seen, weight, gain, bias }: Landing,
 ): number {
-  const [levels, there] = [kernels.floats(level, count), kernels.floats(seen, count)];
+  const [levels, there, believed] = [level, seen, weight].map((at) => kernels.floats(at, count));
   const columns = count / height;
   const left = Float32Array.from(levels, (value, i) => (there[i] - bias) / gain - value);
-  let [sum, known] = [0, 0];
+  let [sum, total] = [0, 0];
   for (let y = 1; y < height - 1; y++)
     for (let p = y * columns + 1, end = p + width - 2; p < end; p++) {
       const slopes = (left[p + 1] - left[p - 1]) ** 2 + (left[p + columns] - left[p - columns]) ** 2;
       if (Number.isNaN(slopes)) continue;
-      sum += slopes / 8;
-      known++;
+      sum += (believed[p] * slopes) / 8;
+      total += believed[p];
     }
-  return known > 0 ? sum / (2 * known) : 0;
+  return total > 0 ? sum / (2 * total) : 0;
 }
 
 /** The normal matrix, n×n, that all pixels of a template have where it lies. */
 function normalOf(kernels: TrackKernels, { full, shape }: Template): Float64Array {
   const n = rowsFor(shape);
   const { descent, level, count } = full;
-  const rooms = [kernels.room('weight', 4 * count), kernels.room('scratch', 4 * 1024)];
+  const rooms = [kernels.room('weight of itself', 4 * count), kernels.room('scratch', 4 * 1024)];
   const sums = kernels.room('sums', 8 * 80);
   // Seen just as it is, every pixel counts once.
   kernels.gather(descent, n, count, level, level, 1, 0, 1, 1, 1, 0, ...rooms, sums);

@@ -3,7 +3,7 @@ import type { TrackKernels } from '../kernels/track-kernels.js';
 import { bentBy, mostBlocks, partedBy, scatter } from './agreement.js';
 import type { Area } from './area.js';
 import { exposureRows, type Grid } from './grid.js';
-import { hollow, whiteLuck, type Landing } from './misfit.js';
+import { hollow, luckOf, type Landing } from './misfit.js';
 import type { Template } from './template.js';
 
 /** How exactly a box is held where it was registered. */
@@ -56,7 +56,8 @@ export function exactnessOf(
   const proven = (): number => {
     const [x, y] = [aside * Math.cos(slide), aside * Math.sin(slide)];
     const moved = [translation(x, y), translation(-x, -y)].map((m) => multiply(m, landing.pose));
-    return hollow(kernels, grid, area, landing, moved, whiteLuck) / (2 * aside * aside);
+    const deep = hollow(kernels, grid, area, landing, moved) - luckOf(grid, landing);
+    return deep / (2 * aside * aside);
   };
   const held = doubtful ? Math.min(least, proven()) : least;
   const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;

@@ -5,7 +5,7 @@ import { shootLevels } from '../testing/film.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea } from './area.js';
-import { hollow, whiteLuck } from './misfit.js';
+import { hollow, mostLuckOf } from './misfit.js';
 import { cutTemplate, freeTemplate } from './template.js';
 
 const { sin, max } = Math;
@@ -34,7 +34,8 @@ function grown(level: (x: number, y: number) => number, dx: number, dy: number, 
     ...{ normal: new Float64Array(16), n: 4, gathered: box.width * box.height },
   };
   const moved = [1.5, -1.5].map((by) => translation(60.5 + dx + by, 60.5 + dy));
-  const found = hollow(kernels, template.full, area, landing, moved, whiteLuck);
+  const found =
+    hollow(kernels, template.full, area, landing, moved) - mostLuckOf(template.full, landing, moved);
   freeTemplate(kernels, template);
   return found;
 }
@@ -59,7 +60,8 @@ test('texture makes one, as deep as its slopes say', () => {
     [0.5, 0.5],
   ]) {
     const found = grown(waves, dx, dy, 7);
-    expect(found).toBeGreaterThan(0.8 * expected);
+    // Less what might have been luck.
+    expect(found).toBeGreaterThan(0.75 * expected);
     expect(found).toBeLessThan(max(1.1 * expected, 1));
   }
 });

@@ -20,15 +20,15 @@ export interface Landing {
   weight: number;
 }
 
-/** White noise makes a hollow where the fit has settled: three deviations of how deep it may be, for each pixel. */
-export const whiteLuck = 8.8;
-/** What codecs have made of it hangs together over some four pixels. */
-export const codecLuck = whiteLuck * Math.sqrt(4);
+/** Noise makes a hollow where the fit has settled: three deviations of how deep it may be, for each pixel. */
+const lucky = 8.8;
+/** What codecs have made of noise hangs together over some four pixels. */
+const together = 4;
 
 /**
  * How much the misfit truly grows both ways along a motion, which takes the landing's pose to `moved`: grain of the template
- * is not in the picture, and adds nothing. What may be noise's luck, `lucky` for each pixel, is taken off. The
- * misfit is the sum of the weighted squared residuals, in the template's grey levels.
+ * is not in the picture, and adds nothing. The misfit is the sum of the weighted squared residuals, in the template's
+ * grey levels.
  */
 export function hollow(
   kernels: TrackKernels,
@@ -36,10 +36,9 @@ export function hollow(
   area: Area,
   landing: Landing,
   moved: readonly Mat3[],
-  lucky: number,
 ): number {
   const { width, height, count, spacing, level } = grid;
-  const { gain, bias, weight, pose, variance, gathered } = landing;
+  const { gain, bias, weight } = landing;
   const { left, top, right, bottom } = area.bounds;
   const sums = kernels.room('sums', 8 * 80);
   const there = kernels.room('seen there', 4 * count);
@@ -48,15 +47,28 @@ export function hollow(
     const [, , , ll, ls, ss] = kernels.takeDoubles(sums, 6);
     return ll - (2 * ls) / gain + ss / gain ** 2;
   };
-  const [here, calm] = [misfit(landing.seen), calmness(grid, pose)];
-  const grown = moved.reduce((sum, to) => {
-    const spaced = multiply(to, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
+  const here = misfit(landing.seen);
+  return moved.reduce((sum, pose) => {
+    const spaced = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
     kernels.samplePatch(area.at, area.stride, left, top, right, bottom, width, height, ...spaced, 1, there);
-    const rougher = Math.max(calm - calmness(grid, to), 0) * variance * gathered;
-    return sum + misfit(there) - here - rougher;
+    return sum + misfit(there) - here;
   }, 0);
-  return grown - lucky * Math.sqrt(width * height) * variance;
 }
+
+/** How deep a hollow white noise may make by luck. */
+export const luckOf = ({ width, height }: Grid, { variance }: Landing): number =>
+  lucky * Math.sqrt(width * height) * variance;
+
+/**
+ * How deep a hollow may be for all that a codec has made of the noise, and for what interpolation evens out of the picture's
+ * grain where the box lies more than where it is moved.
+ */
+export const mostLuckOf = (grid: Grid, landing: Landing, moved: readonly Mat3[]): number =>
+  Math.sqrt(together) * luckOf(grid, landing) +
+  moved.reduce((sum, pose) => {
+    const calmer = calmness(grid, landing.pose) - calmness(grid, pose);
+    return sum + Math.max(calmer, 0) * landing.variance * landing.gathered;
+  }, 0);
 
 /**
  * How much of the picture's grain its interpolation takes away where a box lies, as a share of the residuals' variance: half of
