@@ -57,6 +57,10 @@ function choosePlaces(
   return places;
 }
 
+/** Places farther than a distance from all before them. */
+const apart = (places: readonly Place[], distance: number): Place[] =>
+  places.filter((p, n) => places.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > distance));
+
 /** The root mean square gradient along the weakest direction of a box, grey levels a clip pixel. */
 function structure({ width, height, data }: World, { x, y }: Place): number {
   const [cx, cy] = [Math.round(width / 2 + fineness * x), Math.round(height / 2 + fineness * y)];
@@ -91,8 +95,8 @@ function addTwins(world: World, places: readonly Place[], likeness: number, away
 }
 
 /**
- * Puts up a disc, a ring or a crossing at each place, as they are stuck on to be followed, on a sheet of half a size; edges
- * are two pixels wide.
+ * Puts up a disc, a ring or a crossing at each place, as they are stuck on to be followed, on a sheet that reaches `half` clip
+ * pixels each way; edges are two pixels wide.
  */
 function addMarks(world: World, places: readonly Place[], half: number): void {
   const [dark, light] = [85, 205];
@@ -246,9 +250,7 @@ export function conditions(length = 90): Condition[] {
   levels.forEach((_, i) => {
     const likeness = [0.8, 0.9, 0.97][i];
     const ground = makeWorld(worldWidth, worldHeight, 10);
-    const places = choosePlaces(ground, 40, 5, { x: 150, y: 115 })
-      .filter((p, n, all) => all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 130))
-      .slice(0, 5);
+    const places = apart(choosePlaces(ground, 40, 5, { x: 150, y: 115 }), 130).slice(0, 5);
     addTwins(ground, places, likeness, 52);
     const condition = add(
       'near twins',
@@ -267,9 +269,7 @@ export function conditions(length = 90): Condition[] {
   levels.forEach((_, i) => {
     const beside = [0, 4, 4][i];
     const ground = makeWorld(worldWidth, worldHeight, 14);
-    const marks = choosePlaces(ground, 6, 21, { x: 150, y: 100 }).filter((p, n, all) =>
-      all.slice(0, n).every((q) => Math.hypot(p.x - q.x, p.y - q.y) > 60),
-    );
+    const marks = apart(choosePlaces(ground, 6, 21, { x: 150, y: 100 }), 60);
     // The box of 41 pixels sees the sheet's corners only where it is small.
     addMarks(ground, marks, [30, 30, 24][i]);
     const places = marks.map(({ x, y }, n) => ({

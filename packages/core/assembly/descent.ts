@@ -209,8 +209,8 @@ function correlation(): f64 {
  * `grid` tells of the pixels in twelve f64: addresses of `n` rows of steepest descent and of the grey levels less their
  * mean, floats; how many they are; width, height and spacing of the box they are taken from, or the address of runs
  * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect; the variance of
- * the template's own noise, at most; the address of n·n f64 that hold motion
- * other than shift to where it starts, for each unit of weight.
+ * the template's own noise, at most; the address of n·n f64 that hold motion other than shift to where it starts,
+ * for each unit of weight.
  *
  * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
  * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be expected, or 0; one unused;
@@ -368,7 +368,9 @@ export function descend(
     const left = min(residual, most) / gain;
     const noise = min(grain, evenShare * left * left);
     if (whole) {
-      for (let i = 0; i < n * n; i++) put(normal, i, at(normal, i) + at(damping, i) * gathered);
+      for (let i = exposureRows + 2; i < n; i++)
+        for (let j = exposureRows + 2; j < n; j++)
+          put(normal, i * n + j, at(normal, i * n + j) + at(damping, i * n + j) * gathered);
       put(normal, n + 1, at(normal, n + 1) - noise * gathered);
     }
     put(sums, 1, at(sums, 1) + noise * total);

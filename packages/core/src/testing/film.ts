@@ -3,13 +3,17 @@ import { makePlane, type Plane } from '../image/plane.js';
 // Looked up once: in the test runner every look at a global costs.
 const { sin, cos, exp, floor, imul, round, min, max } = Math;
 
+/** A number for each cell of a plane, as if drawn at random. */
+export const cellSeed = (i: number, j: number): number =>
+  imul(imul(i, 374761393) ^ imul(j, 668265263), 1274126177) >>> 8;
+
 /** Soft random spots on a ground of slow waves: a texture without a second place alike, grey levels. */
 export function groundLevel(x: number, y: number): number {
   let level = 118 + 22 * sin(x * 0.05 + sin(y * 0.021)) + 20 * sin(y * 0.043 + 1.3 * sin(x * 0.017));
   const [left, top] = [floor(x / 11), floor(y / 11)];
   for (let j = top - 1; j <= top + 1; j++)
     for (let i = left - 1; i <= left + 1; i++) {
-      const seed = imul(imul(i, 374761393) ^ imul(j, 668265263), 1274126177) >>> 8;
+      const seed = cellSeed(i, j);
       const [dx, dy] = [x - 11 * i - (seed % 11), y - 11 * j - ((seed >> 4) % 11)];
       level += (((seed >> 9) & 127) - 60) * exp(-(dx * dx + dy * dy) / 9);
     }

@@ -1,6 +1,8 @@
+import { cellSeed } from './film.js';
+
 // Marks as they are put up to be followed, their edges as soft as a lens makes them; levels about the mark's middle at (0, 0).
 
-const { hypot, min, max, abs, exp, floor, imul } = Math;
+const { hypot, min, max, abs, exp, floor } = Math;
 
 const dark = 90;
 const light = 215;
@@ -35,7 +37,7 @@ export function grit(x: number, y: number): number {
   const [left, top] = [floor(x / cell), floor(y / cell)];
   for (let j = top - 1; j <= top + 1; j++)
     for (let i = left - 1; i <= left + 1; i++) {
-      const seed = imul(imul(i, 374761393) ^ imul(j, 668265263), 1274126177) >>> 8;
+      const seed = cellSeed(i, j);
       const [dx, dy] = [x - cell * (i + (seed & 15) / 16), y - cell * (j + ((seed >> 4) & 15) / 16)];
       level += (((seed >> 9) & 127) / 64 - 1) * exp(-(dx * dx + dy * dy) / 1.6);
     }

@@ -26,11 +26,16 @@ const inTheOpen = 0.85;
  */
 export function findUntold(kernels: TrackKernels, template: Template): void {
   const { full, shape, reach, aspect } = template;
-  const falseSlope = Math.max(template.falseSlope, template.falseSlopeSeen);
-  const cells = slopeCells(kernels, full);
-  template.untold = untoldOf(shape, normalOf(kernels, template), cells, falseSlope, reach, aspect);
+  // A mere shift has nothing to tell but where it is.
+  if (shape !== 'shift') {
+    const cells = slopeCells(kernels, full);
+    template.untold = untoldOf(shape, normalOf(kernels, template), cells, grainOf(template), reach, aspect);
+  }
   damp(kernels, template);
 }
+
+/** What grain puts into the squared slopes of each pixel and direction, by all that has shown of it. */
+const grainOf = ({ falseSlope, falseSlopeSeen }: Template): number => Math.max(falseSlope, falseSlopeSeen);
 
 /** Tells the kernels, for each grid, how its normal matrix is damped, by what is known of the template. */
 function damp(kernels: TrackKernels, template: Template): void {
@@ -58,12 +63,12 @@ export function learnUntold(
   landing: Landing,
 ): boolean {
   const { full, shape, reach, aspect, age } = template;
-  if (landing.gathered < inTheOpen * full.width * full.height) return false;
+  if (shape === 'shift' || landing.gathered < inTheOpen * full.width * full.height) return false;
   const looks = age < copiedFor ? 1 : 2;
   if (template.grainLooks < looks) {
     template.grainLooks = looks;
     const seen = falseSlopeOf(kernels, full, landing);
-    if (seen > rougher * Math.max(template.falseSlope, template.falseSlopeSeen)) {
+    if (seen > rougher * grainOf(template)) {
       template.falseSlopeSeen = seen;
       findUntold(kernels, template);
     }

@@ -82,7 +82,10 @@ const ledWatchInterval = 24;
  * leapt to.
  */
 const byHearsay = 0.78;
-/** What a texture does not tell may have turned by so much (radians) or grown by this share; or so much against the picture. */
+/**
+ * What a texture does not tell may have turned by so much (radians), or grown by this share, where the point goes its own
+ * way; and by so much where it goes along with the picture.
+ */
 const turning = 0.03;
 const turningAlong = 0.008;
 /** A point is doubtful for that, by so many pixels at most, but not lost. */
@@ -313,7 +316,7 @@ export class PointTracker {
 
   private asUntold(pose: Mat3): Mat3 {
     const { template } = this.active;
-    return template.lever > 0 ? asUntold(template.untold, pose, this.upright, template) : pose;
+    return template.lever > 0 ? asUntold(template, pose, this.upright) : pose;
   }
 
   /** Where the point goes with the whole picture, and by what it has been moving against it. */

@@ -82,9 +82,9 @@ export function untoldOf(
   return values.flatMap((share, i) => {
     if (share >= suspicious) return [];
     const own = Float64Array.from({ length: rest }, (_, k) => vectors[k * rest + i]);
-    const [stiff, turned] = [times(root, own), times(inverse, own)];
+    const [stiff, amounts] = [times(root, own), times(inverse, own)];
     const motion = new Float64Array(parameterCount[shape]);
-    turned.forEach((amount, k) =>
+    amounts.forEach((amount, k) =>
       motion.forEach((_, p) => (motion[p] += amount * ways[k][exposureRows + p])),
     );
     const [faked] = between([motion], grain, 0);
@@ -94,8 +94,7 @@ export function untoldOf(
 }
 
 /** What is lacking of what a motion should tell, 0–1. */
-export const lacking = ({ share }: Pick<Untold, 'share'>): number =>
-  Math.min(Math.max((little - share) / little, 0), 1);
+export const lacking = ({ share }: Untold): number => Math.min(Math.max((little - share) / little, 0), 1);
 
 /**
  * What is added to a normal matrix, n×n, to hold a box to where it starts in what its texture does not tell (Tikhonov 1963).
@@ -135,19 +134,18 @@ export function leastTold({ shape, untold }: Pick<Template, 'shape' | 'untold'>)
  * in all else.
  */
 export function asUntold(
-  untold: readonly Untold[],
+  { untold, shape, reach, aspect }: Pick<Template, 'untold' | 'shape' | 'reach' | 'aspect'>,
   pose: Mat3,
   other: Mat3,
-  { shape, reach, aspect }: { shape: Shape; reach: number; aspect: number },
 ): Mat3 {
   const straight = (m: Mat3): Mat3 => [m[0] / m[8], m[1] / m[8], 0, m[3] / m[8], m[4] / m[8], 0, 0, 0, 1];
   const change = changeOf(shape, multiply(invert(straight(pose)), straight(other)), reach, aspect);
-  const way = new Float64Array(parameterCount[shape]);
-  for (const { motion, stiff, ...told } of untold) {
-    const amount = lacking(told) * stiff.reduce((sum, value, k) => sum + value * change[k], 0);
-    for (let k = 2; k < way.length; k++) way[k] += amount * motion[k];
+  const taken = new Float64Array(parameterCount[shape]);
+  for (const way of untold) {
+    const amount = lacking(way) * way.stiff.reduce((sum, value, k) => sum + value * change[k], 0);
+    for (let k = 2; k < taken.length; k++) taken[k] += amount * way.motion[k];
   }
-  return multiply(pose, increment(shape, way, reach, aspect));
+  return multiply(pose, increment(shape, taken, reach, aspect));
 }
 
 /** Codecs copy grain from one picture to the next for a while; it may tell twice what it seems to. */
