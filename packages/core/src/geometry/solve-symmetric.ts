@@ -1,3 +1,6 @@
+/** Room for a factor, kept from call to call: making one takes longer than a small system's solution. */
+let factor = new Float64Array(64);
+
 /**
  * Cholesky solution of a symmetric positive definite n×n system, row-major; only the lower triangle is read.
  * Null when it is (nearly) singular.
@@ -7,7 +10,8 @@ export function solveSymmetric(
   right: ArrayLike<number>,
   n: number,
 ): Float64Array | null {
-  const l = new Float64Array(n * n);
+  if (factor.length < n * n) factor = new Float64Array(n * n);
+  const l = factor;
   for (let i = 0; i < n; i++) {
     for (let j = 0; j <= i; j++) {
       let sum = matrix[i * n + j];
@@ -20,7 +24,8 @@ export function solveSymmetric(
       }
     }
   }
-  const x = Float64Array.from(right);
+  const x = new Float64Array(n);
+  for (let i = 0; i < n; i++) x[i] = right[i];
   for (let i = 0; i < n; i++) {
     for (let k = 0; k < i; k++) x[i] -= l[i * n + k] * x[k];
     x[i] /= l[i * n + i];

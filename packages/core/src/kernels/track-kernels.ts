@@ -105,15 +105,19 @@ export class TrackKernels {
     return this.doubles[(at >> 3) + index];
   }
 
-  /** A copy of so many doubles. */
-  takeDoubles(at: number, count: number): Float64Array {
-    return this.doubles.slice(at >> 3, (at >> 3) + count);
+  /** A copy of so many doubles, as a plain array: typed ones of more than a few numbers are slow to come by. */
+  takeDoubles(at: number, count: number): number[] {
+    const { doubles } = this;
+    const taken: number[] = [];
+    for (let i = at >> 3, end = i + count; i < end; i++) taken.push(doubles[i]);
+    return taken;
   }
 
-  putDoubles(at: number, values: ArrayLike<number>): void {
+  /** Puts doubles in, each of them `times` as large. */
+  putDoubles(at: number, values: ArrayLike<number>, times = 1): void {
     // One by one: for the few there are, that is faster than `set`.
     const { doubles } = this;
-    for (let i = 0, to = at >> 3; i < values.length; i++, to++) doubles[to] = values[i];
+    for (let i = 0, to = at >> 3; i < values.length; i++, to++) doubles[to] = times * values[i];
   }
 
   /** As 32-bit integers: what tables of addresses and sizes are made of. */

@@ -8,7 +8,7 @@ export interface Blocks {
   across: number;
   down: number;
   /** n right-hand sides, then xx, xy, yy of the normal matrix for shift, for each block. */
-  sums: Float64Array;
+  sums: ArrayLike<number>;
 }
 
 /**
@@ -18,7 +18,7 @@ export interface Blocks {
  */
 export function scatter(
   { across, down, sums }: Blocks,
-  normal: Float64Array,
+  normal: ArrayLike<number>,
   n: number,
   first: number,
 ): number {
@@ -74,30 +74,33 @@ export function partedBy({ across, down, sums }: Blocks, n: number, first: numbe
   return most;
 }
 
+/** Room for the normal matrix of a bend, 6×6. */
+const bendNormal = new Float64Array(36);
+
 /**
  * How far the middle of the box would go were the box let change in every way that keeps lines straight and parallel, pixels:
  * where its shape does not allow what has become of it, it lies where most of its texture is right, and the middle is off.
  */
 export function bentBy({ across, down, sums }: Blocks, n: number, first: number): number {
-  const normal = new Float64Array(36);
+  bendNormal.fill(0);
   const right = new Float64Array(6);
   for (let j = 0, at = 0; j < down; j++)
     for (let i = 0; i < across; i++, at += n + 3) {
       const place = [1, (2 * i + 1) / across - 1, (2 * j + 1) / down - 1];
-      const [xx, xy, yy] = sums.subarray(at + n, at + n + 3);
+      const [xx, xy, yy] = [sums[at + n], sums[at + n + 1], sums[at + n + 2]];
       for (let k = 0; k < 3; k++) {
         right[k] += place[k] * sums[at + first];
         right[3 + k] += place[k] * sums[at + first + 1];
+        // Only the lower triangle is asked for.
         for (let l = 0; l < 3; l++) {
           const both = place[k] * place[l];
-          normal[6 * k + l] += both * xx;
-          normal[6 * k + 3 + l] += both * xy;
-          normal[6 * (3 + k) + l] += both * xy;
-          normal[6 * (3 + k) + 3 + l] += both * yy;
+          bendNormal[6 * k + l] += both * xx;
+          bendNormal[6 * (3 + k) + l] += both * xy;
+          bendNormal[6 * (3 + k) + 3 + l] += both * yy;
         }
       }
     }
-  const way = solveSymmetric(normal, right, 6);
+  const way = solveSymmetric(bendNormal, right, 6);
   return way ? Math.hypot(way[0], way[3]) : 0;
 }
 

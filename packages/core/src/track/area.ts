@@ -62,13 +62,11 @@ export function cutArea(
     if (from > 0) kernels.fill(out, from, data[row]);
     if (to < width) kernels.fill(out + to, width - to, data[row + picture.width - 1]);
   }
-  return {
-    ...{ at, width, height, stride: width, left, top },
-    bounds: {
-      left: Math.max(reach, -left),
-      top: Math.max(reach, -top),
-      right: Math.min(width - reach, picture.width - left),
-      bottom: Math.min(height - reach, picture.height - top),
-    },
+  const bounds = {
+    left: Math.max(reach, -left),
+    top: Math.max(reach, -top),
+    right: Math.min(width - reach, picture.width - left),
+    bottom: Math.min(height - reach, picture.height - top),
   };
+  return { at, width, height, stride: width, left, top, bounds };
 }

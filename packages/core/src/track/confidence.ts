@@ -30,9 +30,10 @@ export const likeness = (fit: Resemblance, best: number): number =>
 /** Cauchy weights of a normal distribution of residuals leave so much of the box. */
 const usualShare = 0.88;
 
-export function confidenceOf(fit: Resemblance & Exactness, best: number): number {
+/** `error` is the fit's own, unless more than that is to be expected. */
+export function confidenceOf(fit: Resemblance & Exactness, best: number, error = fit.error): number {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
-  const exact = 1 / (1 + (fit.error / halfError) ** errorSlope);
+  const exact = 1 / (1 + (error / halfError) ** errorSlope);
   const whole = Math.max(1 / (1 + (fit.parted / halfParted) ** 2), leastParted);
   const agreeing = Math.sqrt(Math.min(fit.share / wantedShare, 1));
   return alike * agreeing * Math.min(exact, whole);

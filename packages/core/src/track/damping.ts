@@ -45,10 +45,7 @@ function damp(kernels: TrackKernels, template: Template): void {
   for (const grid of new Set([full, lattice, runs])) {
     // What holds as much as all pixels do is as stiff as they are.
     const each = grid.energy / full.energy / grid.pixels || 0;
-    kernels.putDoubles(
-      grid.damping,
-      matrix.map((value) => each * value),
-    );
+    kernels.putDoubles(grid.damping, matrix, each);
   }
 }
 
@@ -99,16 +96,19 @@ export function learnUntold(
 function falseSlopeOf(
   kernels: TrackKernels,
   { width, height, count, level }: Grid,
-  { seen, weight, gain, bias }: Landing,
+  { seen, weight, gain }: Landing,
 ): number {
   const [levels, there, believed] = [level, seen, weight].map((at) => kernels.floats(at, count));
   const columns = count / height;
-  const left = Float32Array.from(levels, (value, i) => (there[i] - bias) / gain - value);
-  let [sum, total] = [0, 0];
+  let sum = 0;
+  let total = 0;
   for (let y = 1; y < height - 1; y++)
     for (let p = y * columns + 1, end = p + width - 2; p < end; p++) {
-      const slopes = (left[p + 1] - left[p - 1]) ** 2 + (left[p + columns] - left[p - columns]) ** 2;
-      if (Number.isNaN(slopes)) continue;
+      const across = (there[p + 1] - there[p - 1]) / gain - (levels[p + 1] - levels[p - 1]);
+      const down =
+        (there[p + columns] - there[p - columns]) / gain - (levels[p + columns] - levels[p - columns]);
+      const slopes = across * across + down * down;
+      if (slopes !== slopes) continue;
       sum += (believed[p] * slopes) / 8;
       total += believed[p];
     }
@@ -116,14 +116,15 @@ function falseSlopeOf(
 }
 
 /** The normal matrix, n×n, that all pixels of a template have where it lies. */
-function normalOf(kernels: TrackKernels, { full, shape }: Template): Float64Array {
+function normalOf(kernels: TrackKernels, { full, shape }: Template): number[] {
   const n = rowsFor(shape);
   const { descent, level, count } = full;
-  const rooms = [kernels.room('weight of itself', 4 * count), kernels.room('scratch', 4 * 1024)];
+  const weight = kernels.room('weight of itself', 4 * count);
+  const scratch = kernels.room('scratch', 4 * 1024);
   const sums = kernels.room('sums', 8 * 80);
   // Seen just as it is, every pixel counts once.
-  kernels.gather(descent, n, count, level, level, 1, 0, 1, 1, 1, 0, ...rooms, sums);
-  const normal = new Float64Array(n * n);
+  kernels.gather(descent, n, count, level, level, 1, 0, 1, 1, 1, 0, weight, scratch, sums);
+  const normal = new Array<number>(n * n).fill(0);
   const told = kernels.takeDoubles(sums + 8 * (n + 2), (n * (n + 1)) / 2);
   for (let i = 0, from = 0; i < n; i++)
     for (let j = i; j < n; j++, from++) normal[i * n + j] = normal[j * n + i] = told[from];

@@ -47,7 +47,7 @@ export function exactnessOf(
   const { gain, bias, variance, normal, n, gathered, seen, weight } = landing;
   const [across, down] = [Math.min(mostBlocks, count / height / 4), Math.min(mostBlocks, height)];
   const sums = kernels.room('sums of blocks', 8 * (n + 3) * across * down);
-  kernels.blockSums(...[descent, n, count, height, across, down, level, seen, gain, bias, weight, sums]);
+  kernels.blockSums(descent, n, count, height, across, down, level, seen, gain, bias, weight, sums);
   const blocks = { across, down, sums: kernels.takeDoubles(sums, (n + 3) * across * down) };
   // The template's grain makes gradients where there is nothing to hold on to: half its variance in each.
   const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
@@ -75,7 +75,7 @@ export function exactnessOf(
 }
 
 /** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off, and its direction in radians. */
-function weakest(normal: Float64Array, n: number, grain: number): { least: number; slide: number } {
+function weakest(normal: ArrayLike<number>, n: number, grain: number): { least: number; slide: number } {
   const [x, y] = [exposureRows, exposureRows + 1];
   const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
   return {

@@ -36,8 +36,12 @@ const leftOver = ({ residual }: Glimpse): number => 1.3 * residual + 0.25;
 
 /** All pixels are glanced at: nothing need be tried. */
 const onAll = (match: Match): Stance => ({
-  ...{ match, grid: match.look.template.full, alike: match.fit, hold: match.fit.hold },
-  ...{ fromGrid: identity, toGrid: identity },
+  match,
+  grid: match.look.template.full,
+  alike: match.fit,
+  hold: match.fit.hold,
+  fromGrid: identity,
+  toGrid: identity,
 });
 
 /**
@@ -90,13 +94,22 @@ export function glanceAt(
   const seen = whereItEnded(kernels, grid, area, shape);
   const worse = (measure: 'score' | 'trusted' | 'believed'): number =>
     fit[measure] + Math.min(seen[measure] - alike[measure], 0);
-  const { gain, bias } = seen;
   return {
     asBefore: ended === Ended.settled && isAsBefore(seen, alike, grid !== full),
     fit: {
-      ...fit,
-      ...{ gain, bias, matrix: multiply(seen.matrix, fromGrid) },
-      ...{ score: worse('score'), trusted: worse('trusted'), believed: worse('believed') },
+      matrix: multiply(seen.matrix, fromGrid),
+      gain: seen.gain,
+      bias: seen.bias,
+      residual: fit.residual,
+      score: worse('score'),
+      trusted: worse('trusted'),
+      believed: worse('believed'),
+      share: fit.share,
+      balance: fit.balance,
+      error: fit.error,
+      parted: fit.parted,
+      slide: fit.slide,
+      hold: fit.hold,
     },
   };
 }

@@ -55,9 +55,10 @@ const mostNoise = 0.5;
 /** No sixteenth of the box has more than this share of the runs: something may come to cover it. */
 const mostTogether = 0.25;
 
-export const allOf = (width: number, height: number): GridSize => ({
-  ...{ spacing: 1, width, height, inRuns: false, count: ((width + 3) & ~3) * height },
-});
+export const allOf = (width: number, height: number): GridSize => {
+  const count = ((width + 3) & ~3) * height;
+  return { spacing: 1, width, height, inRuns: false, count };
+};
 
 /** A lattice of a box, its centre among the pixels; all of a small box. */
 export function latticeOf(width: number, height: number): GridSize {
@@ -87,7 +88,22 @@ export function placeGrid(at: number, size: GridSize, rows: number): Grid {
   const level = damping + 8 * rows * rows;
   const descent = level + 4 * size.count;
   const runs = size.inRuns ? descent + 4 * size.count * rows : 0;
-  return { ...size, ...{ record: at, damping, level, descent, runs, from: null, pixels: 0, energy: 0 } };
+  const { spacing, width, height, inRuns, count } = size;
+  return {
+    spacing,
+    width,
+    height,
+    inRuns,
+    count,
+    level,
+    descent,
+    runs,
+    from: null,
+    pixels: 0,
+    energy: 0,
+    damping,
+    record: at,
+  };
 }
 
 /** Tells the kernels of a grid, once its pixels are known. */
@@ -97,9 +113,16 @@ export function recordGrid(
   { mean, reach, aspect, grain }: { mean: number; reach: number; aspect: number; grain: number },
 ): void {
   const { descent, level, count, width, height, spacing, runs, damping, record } = grid;
-  const levels = kernels.floats(level, count).filter((value) => value === value);
-  grid.pixels = levels.length;
-  const contrast = squares(levels) / levels.length;
+  const levels = kernels.floats(level, count);
+  let [pixels, sum] = [0, 0];
+  for (let i = 0; i < count; i++) {
+    const value = levels[i];
+    if (value !== value) continue;
+    pixels++;
+    sum += value * value;
+  }
+  grid.pixels = pixels;
+  const contrast = sum / pixels;
   const noise = Math.min(grain, mostNoise * contrast);
   const told = [descent, level, count, width, height, spacing, runs, mean, reach, aspect, noise, damping];
   kernels.putDoubles(record, told);

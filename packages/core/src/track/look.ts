@@ -72,7 +72,9 @@ export function cutAround(
   const down = inner.height + 2 * inner.top;
   const at = kernels.room(room, areaBytes(across, down));
   const area = readArea(kernels, picture, analysis, left - inner.left, top - inner.top, across, down, at);
-  return { ...area, inner };
+  const { stride, bounds } = area;
+  const [x, y] = [area.left, area.top];
+  return { at: area.at, width: across, height: down, stride, left: x, top: y, bounds, inner };
 }
 
 /** How far a turned and grown box reaches beyond an upright one, against its longer side. */
@@ -109,9 +111,8 @@ function seek(kernels: TrackKernels, wanted: SearchTemplate, area: SearchArea): 
   const { width, height } = wanted.levels[wanted.levels.length - 1];
   const x = area.left + area.inner.left + width / 2 - wanted.middle.x;
   const y = area.top + area.inner.top + height / 2 - wanted.middle.y;
-  return searchTemplate(kernels, wanted, area, area.inner).map((peak) => ({
-    ...{ x: x + peak.x, y: y + peak.y, score: peak.score },
-  }));
+  const peaks = searchTemplate(kernels, wanted, area, area.inner);
+  return peaks.map((peak) => ({ x: x + peak.x, y: y + peak.y, score: peak.score }));
 }
 
 /** The look's template as the search needs it, drawn anew only when it has turned visibly. */

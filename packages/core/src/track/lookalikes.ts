@@ -34,7 +34,7 @@ export class Lookalikes {
       .map(({ x, y, score }) => ({ x: x - here.x, y: y - here.y, likeness: score / own, age: 0 }))
       .filter((p) => p.likeness >= noticed && Math.hypot(p.x, p.y) >= 3);
     const old = this.places
-      .map((p) => ({ ...p, age: p.age + 1 }))
+      .map(({ x, y, likeness, age }) => ({ x, y, likeness, age: age + 1 }))
       .filter((p) => p.age < memory && !fresh.some((q) => Math.hypot(p.x - q.x, p.y - q.y) < 4));
     this.places = [...fresh, ...old];
   }

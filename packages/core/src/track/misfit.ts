@@ -12,7 +12,7 @@ export interface Landing {
   /** Of the weighted residuals, in the template's grey levels squared. */
   variance: number;
   /** The normal matrix, n×n, and the sum of weights it was gathered with. */
-  normal: Float64Array;
+  normal: ArrayLike<number>;
   n: number;
   gathered: number;
   /** Addresses of what was seen and how far it was believed, a float for each pixel of the grid. */
@@ -44,13 +44,17 @@ export function hollow(
   const there = kernels.room('seen there', 4 * count);
   const misfit = (seen: number): number => {
     kernels.moments(level, seen, weight, count, bias, sums);
-    const [, , , ll, ls, ss] = kernels.takeDoubles(sums, 6);
+    const [ll, ls, ss] = [kernels.double(sums, 3), kernels.double(sums, 4), kernels.double(sums, 5)];
     return ll - (2 * ls) / gain + ss / gain ** 2;
   };
   const here = misfit(landing.seen);
   return moved.reduce((sum, pose) => {
-    const spaced = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
-    kernels.samplePatch(area.at, area.stride, left, top, right, bottom, width, height, ...spaced, 1, there);
+    const m = multiply(pose, [spacing, 0, 0, 0, spacing, 0, 0, 0, 1]);
+    // prettier-ignore
+    kernels.samplePatch(
+      area.at, area.stride, left, top, right, bottom, width, height,
+      m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8], 1, there,
+    );
     return sum + misfit(there) - here;
   }, 0);
 }

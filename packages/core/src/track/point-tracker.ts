@@ -120,7 +120,7 @@ export class PointTracker {
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** What was found the last time that nothing was taken for granted. */
-  private thorough: (Stance & { frame: number }) | null = null;
+  private thorough: { stance: Stance; frame: number } | null = null;
   /** How the newest look fitted last. */
   private newest: Match | null = null;
   /** How it has turned and grown as far as its texture told, and with the whole picture where that did not tell. */
@@ -371,23 +371,24 @@ export class PointTracker {
   private glance(picture: TrackPicture, expected: Mat3, led: boolean): Glanced | null {
     const { thorough, frames, kernels } = this;
     if (!thorough) return null;
-    const { look, shape, confidence } = thorough.match;
+    const { stance } = thorough;
+    const { look, shape, confidence } = stance.match;
     // What was let do less than its shape, for a frame that was smeared, gets another chance.
     if (shape !== look.template.shape) return null;
     // With looks newer than the one that decides, both must be followed.
     const area = look === this.looks.newest && this.near(picture, look, expected);
     if (!area) return null;
     const due = frames - thorough.frame >= (led ? ledGlances : glances) || this.watches(led);
-    const glance = glanceAt(kernels, thorough, area, ownPose(look, expected), led, look.exposure);
+    const glance = glanceAt(kernels, stance, area, ownPose(look, expected), led, look.exposure);
     if (!glance || !this.plausible(multiply(glance.fit.matrix, look.fromKey))) return null;
     const found = this.judge(look, shape, glance.fit, expected);
-    const match = { ...found, confidence: Math.min(found.confidence, confidence) };
+    const match = matchOf(found, found.fit, Math.min(found.confidence, confidence));
     const asBefore = glance.asBefore && found.credible;
     if (due || !asBefore) return { match, asBefore, certain: false };
     this.newest = found;
     // Where what holds the box is known better now the next look is a thorough one.
     const { template } = look;
-    const all = thorough.grid === template.full;
+    const all = stance.grid === template.full;
     if (all && learnSlopes(kernels, template, seenUnder(kernels, template), glance.fit)) this.thorough = null;
     return { match, asBefore, certain: true };
   }
@@ -395,7 +396,7 @@ export class PointTracker {
   /** Makes ready for glances at what was found. */
   private takeStance(picture: TrackPicture, match: Match, led: boolean): void {
     const area = led ? this.near(picture, match.look, match.pose) : null;
-    this.thorough = { ...takeStance(this.kernels, match, area), frame: this.frames };
+    this.thorough = { stance: takeStance(this.kernels, match, area), frame: this.frames };
   }
 
   /** The picture about where a look is expected. */
@@ -479,7 +480,8 @@ export class PointTracker {
   ): { fit: F; shape: Shape } | null {
     const start = ownPose(look, pose);
     for (const shape of new Set([look.template.shape, 'shift' as const])) {
-      const fit = how(this.kernels, look.template, area, start, look.exposure, { ...options, shape });
+      const { close, alone } = options;
+      const fit = how(this.kernels, look.template, area, start, look.exposure, { shape, close, alone });
       const straight = shape === 'shift' && look.template.shape !== 'shift';
       if (fit && (straight || this.plausible(multiply(fit.matrix, look.fromKey)))) return { fit, shape };
     }
@@ -519,7 +521,7 @@ export class PointTracker {
 
   /** Whether it is just what the last thorough look has found, which was asked twice. */
   private isAsThorough({ look, fit, confidence }: Match): boolean {
-    const before = this.thorough?.match;
+    const before = this.thorough?.stance.match;
     if (!before || before.look !== look || !isAsBefore(fit, before.fit)) return false;
     return confidence >= before.confidence - 0.03;
   }
@@ -529,8 +531,8 @@ export class PointTracker {
     const seen = this.sight(look, shape, fit, expected);
     const unnoticed = this.course.partsFromAll ? turning : turningAlong;
     const error = Math.hypot(fit.error, Math.min(look.template.lever * unnoticed, mostUnnoticed));
-    const confidence = confidenceOf({ ...fit, error }, Math.max(look.best, fit.score)) * seen.doubt;
-    return { ...seen, fit, confidence };
+    const confidence = confidenceOf(fit, Math.max(look.best, fit.score), error) * seen.doubt;
+    return matchOf(seen, fit, confidence);
   }
 
   private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {
@@ -589,7 +591,9 @@ export class PointTracker {
       const start = ownPose(look, found.pose);
       const fit = refine(kernels, look.template, area, start, look.exposure);
       if (!fit || !this.plausible(multiply(fit.matrix, look.fromKey))) return null;
-      return { ...found, ...this.judge(look, look.template.shape, fit, found.pose), doubt: found.doubt };
+      const match = this.judge(look, look.template.shape, fit, found.pose);
+      match.doubt = found.doubt;
+      return match;
     });
     this.newest = fits[fits.length - 1];
     const best = Math.max(...fits.map((f) => f?.fit.score ?? -1));
@@ -657,6 +661,13 @@ export class PointTracker {
     return ratio < 0.08 * slack && Math.min(angle, 2 * Math.PI - angle) < 0.15 * slack;
   }
 }
+
+/** What was seen, and how all of its pixels fit. */
+const matchOf = (
+  { look, shape, pose, likeness, doubt, credible }: Sighting,
+  fit: Fit,
+  confidence: number,
+): Match => ({ look, shape, fit, pose, likeness, doubt, credible, confidence });
 
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;

@@ -33,7 +33,7 @@ export interface Glimpse extends Exposure {
 
 /** What held a box where it was registered: the normal matrix, n×n, and the sum of weights it was gathered with. */
 export interface Hold {
-  normal: Float64Array;
+  normal: ArrayLike<number>;
   gathered: number;
 }
 
@@ -210,10 +210,22 @@ export function refine(
     [found, landing] = land(kernels, template, area, shape);
   }
   const { normal, gathered, weight } = landing;
+  const balance = found.believed < nearlyAll ? balanceOf(kernels, full, weight) : 1;
+  const { error, parted, slide } = exactnessOf(kernels, template, full, area, landing);
+  // Spelled out, as in all that runs for every sample: spreading an object costs more than a step of the way.
   return {
-    ...found,
-    balance: found.believed < nearlyAll ? balanceOf(kernels, full, weight) : 1,
-    ...exactnessOf(kernels, template, full, area, landing),
+    matrix: found.matrix,
+    gain: found.gain,
+    bias: found.bias,
+    residual: found.residual,
+    score: found.score,
+    trusted: found.trusted,
+    believed: found.believed,
+    share: found.share,
+    balance,
+    error,
+    parted,
+    slide,
     hold: { normal, gathered },
   };
 }
@@ -225,8 +237,8 @@ function land(kernels: TrackKernels, template: Template, area: Area, shape: Shap
   const pose = multiply(translation(-area.left, -area.top), found.matrix);
   const variance = kernels.double(fitRoom(kernels) + varianceAt, 0);
   const [seen, weight] = [seenUnder(kernels, template), weightUnder(kernels, template)];
-  const hold = takeHold(kernels, shape);
-  return [found, { pose, gain, bias, variance, ...hold, n: rowsFor(shape), seen, weight }];
+  const { normal, gathered } = takeHold(kernels, shape);
+  return [found, { pose, gain, bias, variance, normal, n: rowsFor(shape), gathered, seen, weight }];
 }
 
 /** The weight of the least believed half, left, right, upper or lower, against the mean of all. */

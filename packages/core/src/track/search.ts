@@ -43,10 +43,10 @@ export function searchTemplate(
   ];
   for (let i = wanted.levels.length - 2; i >= 0; i--) {
     const from = levels[0];
-    const half = { width: from.width >> 1, height: from.height >> 1 };
-    const at = kernels.room(`search level ${i}`, areaBytes(half.width, half.height));
+    const [halfW, halfH] = [from.width >> 1, from.height >> 1];
+    const at = kernels.room(`search level ${i}`, areaBytes(halfW, halfH));
     kernels.halvePlane(from.at, from.stride, from.width, from.height, at);
-    levels.unshift({ at, stride: half.width, ...half, template: wanted.levels[i] });
+    levels.unshift({ at, stride: halfW, width: halfW, height: halfH, template: wanted.levels[i] });
   }
   let peaks = searchAll(kernels, levels[0]);
   for (const level of levels.slice(1)) {

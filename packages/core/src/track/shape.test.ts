@@ -26,7 +26,7 @@ test('a pixel answers to each parameter as a small increment moves it along its 
       fc.record({ u: fc.integer({ min: -20, max: 20 }), v: fc.integer({ min: -20, max: 20 }) }),
       fc.record({ gx: fc.integer({ min: -30, max: 30 }), gy: fc.integer({ min: -30, max: 30 }) }),
       (shape, { u, v }, { gx, gy }) => {
-        const answer: number[] = [];
+        const answer = new Float64Array(parameterCount[shape]);
         steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
         for (let k = 0; k < parameterCount[shape]; k++) {
           const p = Array.from({ length: parameterCount[shape] }, (_, i) => (i === k ? 1e-4 : 0));

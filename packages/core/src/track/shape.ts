@@ -16,7 +16,8 @@ export const parameterCount: Record<Shape, number> = {
 /**
  * How a pixel with gradient (gx, gy) at (u, v) from the box's centre answers to each parameter: the steepest
  * descent images of Baker & Matthews 2004, one number a parameter, lengths in units of `reach`. Turning is meant
- * on the screen: where pixels are `aspect` times as wide as high it slants the grid.
+ * on the screen: where pixels are `aspect` times as wide as high it slants the grid. They go into `out` from `at` on,
+ * `apart` from one to the next.
  */
 export function steepestDescent(
   shape: Shape,
@@ -26,25 +27,28 @@ export function steepestDescent(
   v: number,
   reach: number,
   aspect: number,
-  out: number[],
+  out: Float32Array | Float64Array,
+  at = 0,
+  apart = 1,
 ): void {
   const x = u / reach;
   const y = v / reach;
-  out[0] = gx;
-  out[1] = gy;
+  out[at] = gx;
+  out[at + apart] = gy;
   const grow = gx * x + gy * y;
   const turn = gy * x * aspect - (gx * y) / aspect;
-  if (shape === 'rotation') out[2] = turn;
+  if (shape === 'rotation') out[at + 2 * apart] = turn;
   else if (shape === 'similarity') {
-    out[2] = grow;
-    out[3] = turn;
+    out[at + 2 * apart] = grow;
+    out[at + 3 * apart] = turn;
   } else if (shape !== 'shift') {
-    out[2] = gx * x;
-    out[3] = gx * y;
-    out[4] = gy * x;
-    out[5] = gy * y;
-    out[6] = -grow * x;
-    out[7] = -grow * y;
+    out[at + 2 * apart] = gx * x;
+    out[at + 3 * apart] = gx * y;
+    out[at + 4 * apart] = gy * x;
+    out[at + 5 * apart] = gy * y;
+    if (shape === 'affine') return;
+    out[at + 6 * apart] = -grow * x;
+    out[at + 7 * apart] = -grow * y;
   }
 }
 

@@ -20,7 +20,7 @@ import {
   type Grid,
   type GridSize,
 } from './grid.js';
-import { parameterCount, steepestDescent, type Shape } from './shape.js';
+import { steepestDescent, type Shape } from './shape.js';
 import type { Untold } from './untold.js';
 
 /**
@@ -111,23 +111,25 @@ export function cutTemplate(
   const filter = slopeFilterFor(pixels, across, margin, width, height, grain);
   let sum = 0;
   let seen = 0;
-  for (let v = -halfH; v <= halfH; v++) {
-    for (let u = -halfW; u <= halfW; u++) {
-      const i = u + halfW + margin;
-      const j = v + halfH + margin;
-      if (i < bounds.left || j < bounds.top || i >= bounds.right || j >= bounds.bottom) continue;
-      const pixel = j * across + i;
-      const out = (v + halfH) * columns + u + halfW;
-      levels[out] = pixels[pixel];
-      sum += pixels[pixel];
+  // The part of the box that lies in the picture.
+  const [firstX, endX] = [Math.max(bounds.left - margin, 0), Math.min(bounds.right - margin, width)];
+  const [firstY, endY] = [Math.max(bounds.top - margin, 0), Math.min(bounds.bottom - margin, height)];
+  for (let y = firstY; y < endY; y++) {
+    const row = (y + margin) * across + margin;
+    for (let x = firstX; x < endX; x++) {
+      const value = pixels[row + x];
+      levels[y * columns + x] = value;
+      sum += value;
       seen++;
-      images[out] = 1;
     }
   }
   const mean = seen > 0 ? sum / seen : 0;
   for (let i = 0; i < count; i++) {
-    levels[i] -= mean;
-    if (images[i] !== 0) images[count + i] = levels[i];
+    const value = levels[i] - mean;
+    if (value !== value) continue;
+    levels[i] = value;
+    images[i] = 1;
+    images[count + i] = levels[i];
   }
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
   const part = (at: number, size: GridSize): Grid =>
@@ -140,10 +142,14 @@ export function cutTemplate(
     ...{ falseSlope: filter.passes * grain, untold: [], lever: 0, age: 0, grainLooks: 0, falseSlopeSeen: 0 },
     seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
   };
-  layDescent(kernels, template, (u, v) => {
-    const pixel = (v + halfH + margin) * across + u + halfW + margin;
-    return [filter.slope(pixels, pixel, 1, across), filter.slope(pixels, pixel, across, 1)];
-  });
+  const [alongX, alongY] = slopesOf(kernels, full);
+  for (let y = firstY; y < endY; y++)
+    for (let x = firstX; x < endX; x++) {
+      const [from, to] = [(y + margin) * across + margin + x, y * columns + x];
+      alongX[to] = filter.slope(pixels, from, 1, across);
+      alongY[to] = filter.slope(pixels, from, across, 1);
+    }
+  layDescent(kernels, template);
   if (lattice !== full) lattice.from = latticeIn(full, lattice);
   if (runs !== full) runs.from = runsIn(kernels, full, runs);
   for (const grid of new Set([full, lattice, runs])) {
@@ -154,27 +160,18 @@ export function cutTemplate(
   return template;
 }
 
-/** Writes how each pixel of the box answers to motion, by its slopes along x and y at (u, v) from the centre. */
-function layDescent(
-  kernels: TrackKernels,
-  { shape, reach, aspect, full }: Template,
-  slopes: (u: number, v: number) => readonly [number, number],
-): void {
+/** Writes how each pixel of the box answers to motion, once its slopes along x and y are there. */
+function layDescent(kernels: TrackKernels, { shape, reach, aspect, full }: Template): void {
   const { width, height, count, descent } = full;
-  const n = parameterCount[shape];
   const columns = count / height;
-  const images = kernels.floats(descent, count * (exposureRows + n));
-  const answer: number[] = [];
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const out = y * columns + x;
-      if (images[out] === 0) continue;
-      const [u, v] = [x - (width >> 1), y - (height >> 1)];
-      const [gx, gy] = slopes(u, v);
-      steepestDescent(shape, gx, gy, u, v, reach, aspect, answer);
-      for (let k = 0; k < n; k++) images[(exposureRows + k) * count + out] = answer[k];
+  const images = kernels.floats(descent, count * rowsFor(shape));
+  const [halfW, halfH] = [width >> 1, height >> 1];
+  const [alongX, alongY] = [exposureRows * count, (exposureRows + 1) * count];
+  for (let y = 0; y < height; y++)
+    for (let x = 0, i = y * columns; x < width; x++, i++) {
+      const [gx, gy] = [images[alongX + i], images[alongY + i]];
+      steepestDescent(shape, gx, gy, x - halfW, y - halfH, reach, aspect, images, alongX + i, count);
     }
-  }
   full.energy = energyOf(kernels, full);
 }
 
@@ -205,13 +202,17 @@ export function learnSlopes(
   const mean = Float32Array.from(sum, (total, i) => (total + own[i]) / (times + 1));
   const columns = full.count / full.height;
   const { width, height } = full;
-  const known = slopesOf(kernels, full).map((slopes) => slopes.slice());
   const left = grain / (times + 1);
-  layDescent(kernels, template, (u, v) => {
-    const i = (v + (height >> 1)) * columns + u + (width >> 1);
-    const [gx, gy] = [sharp.slope(mean, i, 1, columns), sharp.slope(mean, i, columns, 1)];
-    return Number.isFinite(gx + gy) ? [gx, gy] : [known[0][i], known[1][i]];
-  });
+  const [alongX, alongY] = slopesOf(kernels, full);
+  for (let y = 0; y < height; y++)
+    for (let x = 0, i = y * columns; x < width; x++, i++) {
+      const [gx, gy] = [sharp.slope(mean, i, 1, columns), sharp.slope(mean, i, columns, 1)];
+      // Pixels that have not been seen all about keep what they had.
+      if (!Number.isFinite(gx + gy)) continue;
+      alongX[i] = gx;
+      alongY[i] = gy;
+    }
+  layDescent(kernels, template);
   for (const grid of [template.lattice, template.runs])
     takePixels(kernels, full, grid, rowsFor(template.shape));
   template.falseSlope = sharp.passes * left;

@@ -48,7 +48,7 @@ const damped = 10;
  */
 export function untoldOf(
   shape: Shape,
-  normal: Float64Array,
+  normal: readonly number[],
   cells: readonly SlopeCell[],
   falseSlope: number,
   reach: number,
@@ -64,7 +64,7 @@ export function untoldOf(
   // Each parameter of its own, with the light and the shift that go best with it.
   const ways: Float64Array[] = [];
   for (let k = first; k < n; k++) {
-    const along = solveSymmetric(light, normal.subarray(k * n, k * n + first), first);
+    const along = solveSymmetric(light, normal.slice(k * n, k * n + first), first);
     if (!along) return [];
     const way = new Float64Array(n);
     way.set(along.map((value) => -value));
@@ -99,8 +99,8 @@ export const lacking = ({ share }: Untold): number => Math.min(Math.max((little 
 /**
  * What is added to a normal matrix, n×n, to hold a box to where it starts in what its texture does not tell (Tikhonov 1963).
  */
-export function dampingOf(untold: readonly Untold[], n: number): Float64Array {
-  const matrix = new Float64Array(n * n);
+export function dampingOf(untold: readonly Untold[], n: number): number[] {
+  const matrix = new Array<number>(n * n).fill(0);
   for (const way of untold) {
     const much = damped * lacking(way);
     way.stiff.forEach((a, i) =>
@@ -171,7 +171,7 @@ function inAllDirections(
 ): { even: Float64Array; grain: Float64Array } {
   const n = parameterCount[shape];
   const [even, grain] = [new Float64Array(n * n), new Float64Array(n * n)];
-  const [alongX, alongY]: number[][] = [[], []];
+  const [alongX, alongY] = [new Float64Array(n), new Float64Array(n)];
   for (const { u, v, energy, pixels } of cells) {
     steepestDescent(shape, 1, 0, u, v, reach, aspect, alongX);
     steepestDescent(shape, 0, 1, u, v, reach, aspect, alongY);
@@ -186,7 +186,7 @@ function inAllDirections(
 }
 
 /** A quadratic form between vectors, whose numbers from `from` on it takes. */
-function between(vectors: readonly Float64Array[], form: Float64Array, from: number): Float64Array {
+function between(vectors: readonly Float64Array[], form: ArrayLike<number>, from: number): Float64Array {
   const count = vectors.length;
   const out = new Float64Array(count * count);
   const transformed = vectors.map((vector) => times(form, vector.subarray(from)));
@@ -197,5 +197,5 @@ function between(vectors: readonly Float64Array[], form: Float64Array, from: num
 }
 
 /** A square matrix times a vector. */
-const times = (matrix: Float64Array, vector: Float64Array): Float64Array =>
+const times = (matrix: ArrayLike<number>, vector: Float64Array): Float64Array =>
   vector.map((_, i) => vector.reduce((sum, value, j) => sum + matrix[i * vector.length + j] * value, 0));
