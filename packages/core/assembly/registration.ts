@@ -107,10 +107,16 @@ export function medianResidual(
   return (<f32>bin + 0.5) * 0.25;
 }
 
-/** Sum of products of two rows, an odd number of vectors allowed. */
 // @ts-ignore: decorator
 @inline
-function dot(a: usize, b: usize, size: usize): f64 {
+function addTo(at: usize, value: f64): void {
+  store<f64>(at, load<f64>(at) + value);
+}
+
+/** Adds the sum of products of two rows, an odd number of vectors allowed. */
+// @ts-ignore: decorator
+@inline
+function addDot(a: usize, b: usize, size: usize, at: usize): void {
   let even = f32x4.splat(0);
   let odd = f32x4.splat(0);
   let i: usize = 0;
@@ -119,13 +125,47 @@ function dot(a: usize, b: usize, size: usize): f64 {
     odd = f32x4.add(odd, f32x4.mul(v128.load(a + i, 16), v128.load(b + i, 16)));
   }
   if (i < size) even = f32x4.add(even, f32x4.mul(v128.load(a + i), v128.load(b + i)));
-  return lanesSum(f32x4.add(even, odd));
+  addTo(at, lanesSum(f32x4.add(even, odd)));
 }
 
+/** The same for three rows, `apart` from one to the next, at a time: one sum alone waits for its own last addition. */
+function addThreeDots(a: usize, b: usize, apart: usize, size: usize, at: usize): void {
+  const c = b + apart;
+  const d = c + apart;
+  let evenB = f32x4.splat(0);
+  let oddB = f32x4.splat(0);
+  let evenC = f32x4.splat(0);
+  let oddC = f32x4.splat(0);
+  let evenD = f32x4.splat(0);
+  let oddD = f32x4.splat(0);
+  let i: usize = 0;
+  for (; i + 32 <= size; i += 32) {
+    const even = v128.load(a + i);
+    const odd = v128.load(a + i, 16);
+    evenB = f32x4.add(evenB, f32x4.mul(even, v128.load(b + i)));
+    oddB = f32x4.add(oddB, f32x4.mul(odd, v128.load(b + i, 16)));
+    evenC = f32x4.add(evenC, f32x4.mul(even, v128.load(c + i)));
+    oddC = f32x4.add(oddC, f32x4.mul(odd, v128.load(c + i, 16)));
+    evenD = f32x4.add(evenD, f32x4.mul(even, v128.load(d + i)));
+    oddD = f32x4.add(oddD, f32x4.mul(odd, v128.load(d + i, 16)));
+  }
+  if (i < size) {
+    const even = v128.load(a + i);
+    evenB = f32x4.add(evenB, f32x4.mul(even, v128.load(b + i)));
+    evenC = f32x4.add(evenC, f32x4.mul(even, v128.load(c + i)));
+    evenD = f32x4.add(evenD, f32x4.mul(even, v128.load(d + i)));
+  }
+  addTo(at, lanesSum(f32x4.add(evenB, oddB)));
+  addTo(at + 8, lanesSum(f32x4.add(evenC, oddC)));
+  addTo(at + 16, lanesSum(f32x4.add(evenD, oddD)));
+}
+
+/** The same for so many rows. */
 // @ts-ignore: decorator
 @inline
-function addTo(at: usize, value: f64): void {
-  store<f64>(at, load<f64>(at) + value);
+function addDots(a: usize, b: usize, apart: usize, rows: i32, size: usize, at: usize): void {
+  for (; rows >= 3; rows -= 3, b += 3 * apart, at += 24) addThreeDots(a, b, apart, size, at);
+  for (; rows > 0; rows--, b += apart, at += 8) addDot(a, b, size, at);
 }
 
 /** What a pixel counts in the equations. */
@@ -194,14 +234,15 @@ export function gather(
     }
     addTo(ends, lanesSum(total));
     addTo(ends + 8, lanesSum(squares));
+    addDots(errors, descent + base, row, n, size, out);
+    if (!whole) continue;
     let at = ends + 16;
     for (let j = 0; j < n; j++) {
       const mine = descent + <usize>j * row + base;
-      addTo(out + (<usize>j << 3), dot(errors, mine, size));
-      if (!whole) continue;
       for (let i: usize = 0; i < size; i += 16)
         v128.store(weighted + i, f32x4.mul(pullOf(v128.load(weight + base + i), sharp), v128.load(mine + i)));
-      for (let k = j; k < n; k++, at += 8) addTo(at, dot(weighted, descent + <usize>k * row + base, size));
+      addDots(weighted, mine, row, n - j, size, at);
+      at += <usize>(n - j) << 3;
     }
   }
 }
@@ -209,7 +250,7 @@ export function gather(
 /**
  * What each block of the template asks for by itself, with the weights that `gather` has left. The box is cut into
  * `across` by `down` blocks along its rows' vectors and its rows. n + 3 f64 a block at `out`: its right-hand sides,
- * and its part of the normal matrix for shift, xx, xy and yy.
+ * and its part of the normal matrix for shift, xx, xy and yy. `scratch` has room for `count` floats.
  */
 export function blockSums(
   descent: usize,
@@ -223,46 +264,53 @@ export function blockSums(
   gain: f32,
   bias: f32,
   weight: usize,
+  scratch: usize,
   out: usize,
 ): void {
-  const each = n + 3;
-  memory.fill(out, 0, (across * down * each) << 3);
   const g = f32x4.splat(gain);
   const scale = f32x4.splat(1 / gain);
   const b = f32x4.splat(bias);
   const zero = f32x4.splat(0);
-  const row = <usize>count << 2;
-  const alongX = descent + (row << 1);
+  const size = <usize>count << 2;
+  for (let i: usize = 0; i < size; i += 16) {
+    const r = f32x4.sub(f32x4.sub(v128.load(seen + i), f32x4.mul(g, v128.load(level + i))), b);
+    const e = v128.and(f32x4.mul(r, scale), f32x4.eq(r, r));
+    v128.store(scratch + i, f32x4.mul(v128.load(weight + i), e));
+  }
+  const row = <usize>(count / height) << 2;
   const vectors = count / height >> 2;
-  for (let y = 0; y < height; y++) {
-    for (let column = 0; column < across; column++) {
-      const start = <usize>(y * vectors + column * vectors / across) << 4;
-      const end = <usize>(y * vectors + (column + 1) * vectors / across) << 4;
-      const block = out + (<usize>((y * down / height) * across + column) * each << 3);
-      let xx = zero;
-      let xy = zero;
-      let yy = zero;
-      for (let i = start; i < end; i += 16) {
+  const alongX = descent + (size << 1);
+  const alongY = alongX + size;
+  for (let block = 0; block < across * down; block++, out += <usize>(n + 3) << 3) {
+    const line = block / across;
+    const column = block % across;
+    const top = <usize>((line * height + down - 1) / down) * row;
+    const bottom = <usize>(((line + 1) * height + down - 1) / down) * row;
+    const left = <usize>((column * vectors) / across) << 4;
+    const right = <usize>(((column + 1) * vectors) / across) << 4;
+    for (let j = 0; j < n; j++) {
+      const mine = descent + <usize>j * size;
+      let sum = zero;
+      for (let y = top; y < bottom; y += row)
+        for (let i = y + left, end = y + right; i < end; i += 16)
+          sum = f32x4.add(sum, f32x4.mul(v128.load(scratch + i), v128.load(mine + i)));
+      store<f64>(out + (<usize>j << 3), lanesSum(sum));
+    }
+    let xx = zero;
+    let xy = zero;
+    let yy = zero;
+    for (let y = top; y < bottom; y += row)
+      for (let i = y + left, end = y + right; i < end; i += 16) {
         const w = v128.load(weight + i);
         const gx = v128.load(alongX + i);
-        const gy = v128.load(alongX + row + i);
-        xx = f32x4.add(xx, f32x4.mul(w, f32x4.mul(gx, gx)));
-        xy = f32x4.add(xy, f32x4.mul(w, f32x4.mul(gx, gy)));
-        yy = f32x4.add(yy, f32x4.mul(w, f32x4.mul(gy, gy)));
+        const gy = v128.load(alongY + i);
+        const wx = f32x4.mul(w, gx);
+        xx = f32x4.add(xx, f32x4.mul(wx, gx));
+        xy = f32x4.add(xy, f32x4.mul(wx, gy));
+        yy = f32x4.add(yy, f32x4.mul(f32x4.mul(w, gy), gy));
       }
-      addTo(block + (<usize>n << 3), lanesSum(xx));
-      addTo(block + (<usize>n << 3) + 8, lanesSum(xy));
-      addTo(block + (<usize>n << 3) + 16, lanesSum(yy));
-      for (let j = 0; j < n; j++) {
-        const mine = descent + <usize>j * row;
-        let sum = zero;
-        for (let i = start; i < end; i += 16) {
-          const r = f32x4.sub(f32x4.sub(v128.load(seen + i), f32x4.mul(g, v128.load(level + i))), b);
-          const e = v128.and(f32x4.mul(r, scale), f32x4.eq(r, r));
-          sum = f32x4.add(sum, f32x4.mul(f32x4.mul(v128.load(weight + i), e), v128.load(mine + i)));
-        }
-        addTo(block + (<usize>j << 3), lanesSum(sum));
-      }
-    }
+    store<f64>(out + (<usize>n << 3), lanesSum(xx));
+    store<f64>(out + (<usize>n << 3), lanesSum(xy), 8);
+    store<f64>(out + (<usize>n << 3), lanesSum(yy), 16);
   }
 }

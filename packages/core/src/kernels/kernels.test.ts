@@ -423,7 +423,7 @@ test('what each block of a template asks for', () => {
       const out = kernels.alloc(8 * (n + 3) * across * down);
       kernels.blockSums(
         ...[putFloats(descent), n, count, height, across, down, putFloats(level), putFloats(seen)],
-        ...[1.25, 3, putFloats(weight), out],
+        ...[1.25, 3, putFloats(weight), kernels.alloc(4 * count), out],
       );
       const light = { gain: 1.25, bias: 3 };
       const wanted = blockSums(descent, n, height, [across, down], level, seen, light, weight);

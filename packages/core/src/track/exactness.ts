@@ -47,7 +47,11 @@ export function exactnessOf(
   const { gain, bias, variance, normal, n, gathered, seen, weight } = landing;
   const [across, down] = [Math.min(mostBlocks, count / height / 4), Math.min(mostBlocks, height)];
   const sums = kernels.room('sums of blocks', 8 * (n + 3) * across * down);
-  kernels.blockSums(descent, n, count, height, across, down, level, seen, gain, bias, weight, sums);
+  const scratch = kernels.room('errors', 4 * count);
+  // prettier-ignore
+  kernels.blockSums(
+    descent, n, count, height, across, down, level, seen, gain, bias, weight, scratch, sums,
+  );
   const blocks = { across, down, sums: kernels.takeDoubles(sums, (n + 3) * across * down) };
   // The template's grain makes gradients where there is nothing to hold on to: half its variance in each.
   const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
