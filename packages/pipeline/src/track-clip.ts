@@ -260,16 +260,17 @@ class TrackingWork {
     this.options.onProgress?.(++this.looked, this.total);
   }
 
-  private take({ arrival, run, frame, ...sample }: Finding): void {
+  private take(finding: Finding): void {
+    const { run, frame } = finding;
     const { paths, arrivals } = this.passes[run];
-    if (arrival) {
-      arrivals[this.direction].set(frame, sample);
+    if (finding.arrival) {
+      arrivals[this.direction].set(frame, finding);
       return;
     }
-    paths[this.direction].set(frame, sample);
+    paths[this.direction].set(frame, finding);
     if (this.returning) return;
-    this.options.runs[run].samples.set(frame, sample);
-    this.batch.add({ ...sample, run, frame });
+    this.options.runs[run].samples.set(frame, finding);
+    this.batch.add(finding);
   }
 }
 

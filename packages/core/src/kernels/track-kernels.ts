@@ -100,6 +100,10 @@ export class TrackKernels {
     return this.singles.subarray(at >> 2, (at >> 2) + length);
   }
 
+  doublesAt(at: number, length: number): Float64Array {
+    return this.doubles.subarray(at >> 3, (at >> 3) + length);
+  }
+
   /** The whole memory as doubles: index by address / 8. */
   double(at: number, index: number): number {
     return this.doubles[(at >> 3) + index];

@@ -69,9 +69,11 @@ export class SceneWatch {
   carry(before: Seen, after: Seen, points: ArrayLike<number>): Float64Array {
     const [from, to] = this.pyramidsOf(before, after);
     const scale = after.picture.width / from.planes[0].width;
-    const small = Float64Array.from(points, (value) => value / scale);
+    const small = new Float64Array(points.length);
+    for (let i = 0; i < small.length; i++) small[i] = points[i] / scale;
     const { found, followed } = this.flow(from, to, small, carryWindow);
-    return found.map((value, i) => (followed[i >> 1] ? scale * (value - small[i]) : NaN));
+    for (let i = 0; i < small.length; i++) found[i] = followed[i >> 1] ? scale * (found[i] - small[i]) : NaN;
+    return found;
   }
 
   private pyramidsOf(before: Seen, after: Seen): [Pyramid, Pyramid] {
@@ -163,13 +165,17 @@ export class SceneWatch {
     kernels.putDoubles(found, places);
     const used = Math.min(before.planes.length, after.planes.length);
     kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
-    const followed = Array.from(kernels.floats(residual, count), (difference, i) => {
-      if (!(difference >= 0 && difference <= largestDifference)) return false;
-      if (difference <= noise) return true;
-      const contrast = this.contrast(before, places[2 * i], places[2 * i + 1], window);
-      return difference <= noise + largestShare * contrast;
-    });
-    return { found: Float64Array.from(places, (_, i) => kernels.double(found, i)), followed };
+    const differences = kernels.floats(residual, count);
+    const followed: boolean[] = [];
+    for (let i = 0; i < count; i++) {
+      const [difference, x, y] = [differences[i], places[2 * i], places[2 * i + 1]];
+      const surely = difference >= 0 && difference <= noise;
+      const maybe = difference > noise && difference <= largestDifference;
+      followed.push(
+        surely || (maybe && difference <= noise + largestShare * this.contrast(before, x, y, window)),
+      );
+    }
+    return { found: kernels.doublesAt(found, 2 * count).slice(), followed };
   }
 
   /** Mean deviation of the levels in a window, grey levels. */
