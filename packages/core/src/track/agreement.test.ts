@@ -5,10 +5,10 @@ import { TrackKernels } from '../kernels/track-kernels.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea } from './area.js';
-import { bentBy, partedBy, scatter, type Blocks } from './agreement.js';
+import { bentBy, giveOf, looseness, partedBy, scatter, type Blocks } from './agreement.js';
 import { confidenceOf } from './confidence.js';
 import { refine, type Fit } from './refine.js';
-import type { Shape } from './shape.js';
+import { steepestDescent, type Shape } from './shape.js';
 import { cutTemplate } from './template.js';
 
 const { sin, round, floor, sqrt, hypot } = Math;
@@ -90,7 +90,7 @@ test('parts that pull against each other are as far apart as they pull, scatter 
   expect(partedBy(halves, 2, 0)).toBeCloseTo(0.5, 9);
   const normal = Float64Array.of(16, 0, 0, 16);
   // Sixteen independent pulls of half a pixel, each of a sixteenth's weight: 0.5/16·√16, by √(16/15).
-  expect(scatter(halves, normal, 2, 0)).toBeCloseTo((0.5 / 4) * sqrt(16 / 15), 9);
+  expect(scatter(halves, giveOf(normal, 2, 0)!, 2)).toBeCloseTo((0.5 / 4) * sqrt(16 / 15), 9);
   // Where one part has won, the other pulls in vain.
   const won = blocksOf(Array.from({ length: 16 }, (_, i) => (i === 0 ? [0.3, 0.3] : [0, 0])));
   expect(partedBy(won, 2, 0)).toBe(0);
@@ -146,4 +146,25 @@ test('how far the middle is off follows from what the blocks ask for', () => {
   ).toBeCloseTo(0.5, 9);
   // Nothing to hold on to says nothing.
   expect(bentBy({ across: 4, down: 4, sums: new Float64Array(80) }, 2, 0)).toBe(0);
+});
+
+test('texture aside takes the middle along as it turns and grows about itself', () => {
+  // Slopes in all directions on a patch of 11 by 11 pixels about (c, c), in a box that may turn and grow.
+  const looseAt = (c: number): number => {
+    const [n, reach] = [4, 28];
+    const normal = new Float64Array(n * n);
+    const answer = new Float64Array(n);
+    for (let i = 0; i < 121; i++)
+      for (const [gx, gy] of [
+        [1, 0],
+        [0, 1],
+      ]) {
+        const [u, v] = [c + (i % 11) - 5, c + floor(i / 11) - 5];
+        steepestDescent('similarity', gx, gy, u, v, reach, 1, answer);
+        normal.forEach((_, at) => (normal[at] += answer[floor(at / n)] * answer[at % n]));
+      }
+    return looseness(giveOf(normal, n, 0)!, 121, 0);
+  };
+  // The middle lies √(2c²) from the patch's own, whose pixels lie √20 from that in the mean.
+  for (const c of [0, 7, 15]) expect(looseAt(c)).toBeCloseTo(1 + (2 * c ** 2) / 20, 6);
 });

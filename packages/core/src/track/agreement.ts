@@ -11,23 +11,42 @@ export interface Blocks {
   sums: ArrayLike<number>;
 }
 
+/** How the middle of a box answers to each right-hand side: two rows of the inverse of its normal matrix. */
+export interface Give {
+  alongX: Float64Array;
+  alongY: Float64Array;
+}
+
 /**
- * How far the position may be off for all that the blocks disagree, pixels: the cluster-robust covariance of Liang &
- * Zeger 1986, along its longest direction. It sees what is no mere noise: smear, blocks of compression, something
- * half in the way. `normal` is the whole template's, n×n; `first` the parameter of shift along x, that along y after it.
+ * `normal` is the whole template's, n×n; `first` the parameter of shift along x, that along y after it. Null where it is
+ * singular.
  */
-export function scatter(
-  { across, down, sums }: Blocks,
-  normal: ArrayLike<number>,
-  n: number,
-  first: number,
-): number {
+export function giveOf(normal: ArrayLike<number>, n: number, first: number): Give | null {
   const unit = new Float64Array(n);
   unit[first] = 1;
   const alongX = solveSymmetric(normal, unit, n);
   unit.fill(0)[first + 1] = 1;
   const alongY = solveSymmetric(normal, unit, n);
-  if (!alongX || !alongY) return Infinity;
+  return alongX && alongY && { alongX, alongY };
+}
+
+/**
+ * How much looser the middle of a box is than if it could but shift, as a ratio of variances along the longest direction: where
+ * its texture lies aside, what turns and grows it takes the middle along. `least` is the least that holds it by shift alone.
+ */
+export function looseness({ alongX, alongY }: Give, least: number, first: number): number {
+  return longest(alongX[first], alongX[first + 1], alongY[first + 1]) * least;
+}
+
+/** The larger eigenvalue of a symmetric 2×2 matrix. */
+const longest = (xx: number, xy: number, yy: number): number => (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy);
+
+/**
+ * How far the position may be off for all that the blocks disagree, pixels: the cluster-robust covariance of Liang &
+ * Zeger 1986, along its longest direction. It sees what is no mere noise: smear, blocks of compression, something
+ * half in the way.
+ */
+export function scatter({ across, down, sums }: Blocks, { alongX, alongY }: Give, n: number): number {
   const count = across * down;
   let [xx, xy, yy] = [0, 0, 0];
   for (let b = 0; b < count; b++) {
@@ -40,8 +59,7 @@ export function scatter(
     xy += dx * dy;
     yy += dy * dy;
   }
-  const longest = (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy);
-  return Math.sqrt(longest * (count / Math.max(count - 1, 1)));
+  return Math.sqrt(longest(xx, xy, yy) * (count / Math.max(count - 1, 1)));
 }
 
 /** Ways to part a box in two, by the middle of a block from −1 to 1 each way. */

@@ -44,7 +44,7 @@ describe('what a template does not tell', () => {
     const template = cutTemplate(kernels, plane, { x: 80.5 + beside.x, y: 80.5 + beside.y }, box, shape);
     const ways = template.untold.filter(({ said }) => said < 0.04).map(({ motion }) => motion);
     freeTemplate(kernels, template);
-    return { ways, lever: template.lever };
+    return { ways, lever: template.lever, aside: template.aside };
   }
 
   test('how a disc turns, about its own middle: the box, beside it, goes along', () => {
@@ -53,7 +53,8 @@ describe('what a template does not tell', () => {
       [4, 0],
       [-2, 3],
     ]) {
-      const { ways, lever } = untold(disc(8), { x, y });
+      const { ways, lever, aside } = untold(disc(8), { x, y });
+      expect(aside).toBeCloseTo(hypot(x + 0.5, y + 0.5), 0);
       expect(ways).toHaveLength(1);
       const [, , grow, turn] = ways[0];
       expect(abs(grow)).toBeLessThan(0.1 * abs(turn));
@@ -76,7 +77,7 @@ describe('what a template does not tell', () => {
   });
 
   test('a mere shift is always told apart', () => {
-    expect(untold(disc(8), { x: 4, y: 0 }, 'shift')).toEqual({ ways: [], lever: 0 });
+    expect(untold(disc(8), { x: 4, y: 0 }, 'shift')).toEqual({ ways: [], lever: 0, aside: 0 });
   });
 });
 

@@ -29,9 +29,21 @@ export function findUntold(kernels: TrackKernels, template: Template): void {
   // A mere shift has nothing to tell but where it is.
   if (shape !== 'shift') {
     const cells = slopeCells(kernels, full);
+    template.aside = asideOf(cells);
     template.untold = untoldOf(shape, normalOf(kernels, template), cells, grainOf(template), reach, aspect);
   }
   damp(kernels, template);
+}
+
+/** How far from the middle of the box the middle of its slopes is, pixels. */
+function asideOf(cells: readonly SlopeCell[]): number {
+  let [x, y, all] = [0, 0, 0];
+  for (const { u, v, energy } of cells) {
+    x += energy * u;
+    y += energy * v;
+    all += energy;
+  }
+  return all > 0 ? Math.hypot(x, y) / all : 0;
 }
 
 /** What grain puts into the squared slopes of each pixel and direction, by all that has shown of it. */

@@ -1,6 +1,6 @@
 import { multiply, translation } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { bentBy, mostBlocks, partedBy, scatter } from './agreement.js';
+import { bentBy, giveOf, looseness, mostBlocks, partedBy, scatter } from './agreement.js';
 import type { Area } from './area.js';
 import { exposureRows, type Grid } from './grid.js';
 import { hollow, luckOf, type Landing } from './misfit.js';
@@ -63,7 +63,9 @@ export function exactnessOf(
     const deep = hollow(kernels, grid, area, landing, moved) - luckOf(grid, landing);
     return deep / (2 * aside * aside);
   };
-  const held = doubtful ? Math.min(least, proven()) : least;
+  const give = giveOf(normal, n, exposureRows);
+  const stiff = doubtful ? Math.min(least, proven()) : least;
+  const held = give ? stiff / looseness(give, weakest(normal, n, 0).least, exposureRows) : 0;
   const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
   const unlike = Math.max(variance - 2 * template.grain, 0);
   const rounded = rounding * Math.min(rounding / template.grain, 1);
@@ -72,7 +74,7 @@ export function exactnessOf(
     Math.sqrt(Math.max(seen ** 2 - (byNoise * bound) ** 2, 0));
   const bent = beyond(bentBy(blocks, n, exposureRows), bentByNoise);
   return {
-    error: Math.hypot(Math.max(bound, scatter(blocks, normal, n, exposureRows)), drawn, bent),
+    error: give ? Math.hypot(Math.max(bound, scatter(blocks, give, n)), drawn, bent) : Infinity,
     parted: beyond(partedBy(blocks, n, exposureRows), partedByNoise),
     slide,
   };

@@ -529,8 +529,13 @@ export class PointTracker {
   /** A look registered where `fit` says, when it was expected elsewhere. */
   private judge(look: Look, shape: Shape, fit: Fit, expected: Mat3): Match {
     const seen = this.sight(look, shape, fit, expected);
-    const unnoticed = this.course.partsFromAll ? turning : turningAlong;
-    const error = Math.hypot(fit.error, Math.min(look.template.lever * unnoticed, mostUnnoticed));
+    const { template } = look;
+    // Where all it could do was shift, nothing tells how it has turned.
+    const unnoticed =
+      shape !== template.shape
+        ? template.aside * turning
+        : template.lever * (this.course.partsFromAll ? turning : turningAlong);
+    const error = Math.hypot(fit.error, Math.min(unnoticed, mostUnnoticed));
     const confidence = confidenceOf(fit, Math.max(look.best, fit.score), error) * seen.doubt;
     return matchOf(seen, fit, confidence);
   }

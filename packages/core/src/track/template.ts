@@ -46,6 +46,8 @@ export interface Template {
   /** Ways of moving that its texture may not tell, and how far its middle goes along, pixels a radian or a share of its size. */
   untold: Untold[];
   lever: number;
+  /** How far from its middle what holds it lies, pixels. */
+  aside: number;
   /** Pictures since it was cut, and how often its grain has been looked for in what is left over, which had so much of it. */
   age: number;
   grainLooks: number;
@@ -139,7 +141,15 @@ export function cutTemplate(
   const template: Template = {
     ...{ width, height, centre, shape, reach, aspect, mean, grain, full, lattice, runs, surround, margin },
     ...{ start, bytes },
-    ...{ falseSlope: filter.passes * grain, untold: [], lever: 0, age: 0, grainLooks: 0, falseSlopeSeen: 0 },
+    ...{
+      falseSlope: filter.passes * grain,
+      untold: [],
+      lever: 0,
+      aside: 0,
+      age: 0,
+      grainLooks: 0,
+      falseSlopeSeen: 0,
+    },
     seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
   };
   const [alongX, alongY] = slopesOf(kernels, full);
