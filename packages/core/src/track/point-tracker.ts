@@ -1,4 +1,4 @@
-import { apply, identity, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
+import { apply, identity, invert, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from './analysis.js';
 import type { Area } from './area.js';
@@ -27,7 +27,7 @@ import type { SceneChange } from './scene-watch.js';
 import type { Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
 import { cutTemplate, learnSlopes, type Template } from './template.js';
-import { asUntold } from './untold.js';
+import { asUntold, guided, lacking, type Untold } from './untold.js';
 
 export interface Size {
   width: number;
@@ -220,7 +220,7 @@ export class PointTracker {
    */
   step(picture: TrackPicture, scene?: () => SceneChange, drift?: Point): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
-    const { course, current } = this;
+    const { course } = this;
     const wasSeen = course.missing === 0;
     this.frames++;
     for (const { template } of this.looks.all) template.age++;
@@ -232,13 +232,18 @@ export class PointTracker {
     const risky = wasSeen && this.lookalikes.within(2 * course.allowance);
     const led = wasSeen && !!drift && this.believes(drift, risky, ask);
     let expected = led ? this.moved(drift) : onward;
-    if (this.active.template.lever > 0) expected = this.turned(expected, ask()?.motion ?? identity);
+    const { template } = this.active;
+    const motion = template.lever > 0 ? (ask()?.motion ?? identity) : null;
+    if (motion) expected = this.turned(expected, motion, lacking);
     if (risky && !led && course.straying < course.surprise) {
-      const motion = ask()?.motion;
-      if (motion) expected = this.carried(motion);
+      const all = ask()?.motion;
+      if (all) expected = this.carried(all);
     }
     const glanced = wasSeen ? this.glance(picture, expected, led) : null;
     const glance = glanced?.certain ? glanced.match : null;
+    // A glance ends where it began in what is hardly told; a thorough look finds the way from where it must have been.
+    const guide = !glance && template.untold.length > 0 ? (ask()?.motion ?? identity) : motion;
+    if (!glance && guide) expected = this.turned(expected, guide, guided);
     const near = wasSeen && !glance ? this.lookNear(picture, expected, led, glanced) : null;
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     const searched = near && !match ? this.find(picture, expected, near) : null;
@@ -280,7 +285,7 @@ export class PointTracker {
     const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     if (wasSeen) this.compareCourse(match, (change ?? asked)?.motion ?? null);
-    this.accept(match, current, onward);
+    this.accept(match, onward, guide);
     if (!glance) this.takeStance(picture, match, led);
     if (this.looks.hasReturned(match)) this.looks.dropNewerThan(match.look);
     else if (this.newest) this.looks.keepUp(this.newest, (at) => this.cutAt(picture, at));
@@ -307,16 +312,12 @@ export class PointTracker {
   }
 
   /** What the template's texture does not tell goes with the whole picture: how it turns and grows. */
-  private turned(expected: Mat3, motion: Mat3): Mat3 {
-    this.upright = multiply(motion, this.upright);
-    const pose = this.asUntold(multiply(motion, this.current));
+  private turned(expected: Mat3, motion: Mat3, part: (way: Untold) => number): Mat3 {
+    const { template } = this.active;
+    const [all, upright] = [multiply(motion, this.current), multiply(motion, this.upright)];
+    const pose = asUntold(template, all, upright, part);
     const [from, to] = [pose, expected].map((m) => apply(m, 0, 0));
     return multiply(translation(to.x - from.x, to.y - from.y), pose);
-  }
-
-  private asUntold(pose: Mat3): Mat3 {
-    const { template } = this.active;
-    return template.lever > 0 ? asUntold(template, pose, this.upright) : pose;
   }
 
   /** Where the point goes with the whole picture, and by what it has been moving against it. */
@@ -335,17 +336,22 @@ export class PointTracker {
   private lose(expected: Mat3, confidence: number): Sample {
     this.course.lost();
     this.thorough = null;
+    this.upright = multiply(expected, multiply(invert(this.current), this.upright));
     this.current = expected;
     return this.sampleAt(expected, confidence, SampleState.lost);
   }
 
-  private accept({ look, fit, pose, likeness: alike }: Match, before: Mat3, onward: Mat3): void {
-    const { x, y } = this.offset;
-    const [last, wanted, here] = [before, onward, pose].map((m) => apply(m, x, y));
+  /** `guide` is how the whole picture has moved, if that was asked. */
+  private accept({ look, fit, pose, likeness: alike }: Match, onward: Mat3, guide: Mat3 | null): void {
+    const { current, upright, offset } = this;
+    const [last, wanted, here] = [current, onward, pose].map((m) => apply(m, offset.x, offset.y));
     this.course.seen(here, wanted, last);
     this.active = look;
     this.current = pose;
-    this.upright = this.asUntold(pose);
+    // Where the picture was not asked, the box is as far from upright as it was.
+    this.upright = guide
+      ? asUntold(look.template, pose, multiply(guide, upright), guided)
+      : multiply(pose, multiply(invert(current), upright));
     // What covers a part must not pass for noise from then on.
     const known = look.exposure?.residual ?? fit.residual;
     const residual = alike >= asExpected ? fit.residual : Math.min(fit.residual, known * 1.05);

@@ -96,6 +96,10 @@ export function untoldOf(
 /** What is lacking of what a motion should tell, 0–1. */
 export const lacking = ({ share }: Untold): number => Math.min(Math.max((little - share) / little, 0), 1);
 
+/** How far the whole picture guides a motion, 0–1: the less the texture tells of it, the more. */
+export const guided = ({ share }: Untold): number =>
+  Math.min(Math.max((suspicious - share) / suspicious, 0), 1);
+
 /**
  * What is added to a normal matrix, n×n, to hold a box to where it starts in what its texture does not tell (Tikhonov 1963).
  */
@@ -130,19 +134,20 @@ export function leastTold({ shape, untold }: Pick<Template, 'shape' | 'untold'>)
 }
 
 /**
- * A pose, from a box to the picture, turned and grown to be as another is in what the texture does not tell, and left as it is
- * in all else.
+ * A pose, from a box to the picture, turned and grown to be as another is in what the texture does not tell, each way as far as
+ * `part` says, and left as it is in all else.
  */
 export function asUntold(
   { untold, shape, reach, aspect }: Pick<Template, 'untold' | 'shape' | 'reach' | 'aspect'>,
   pose: Mat3,
   other: Mat3,
+  part: (way: Untold) => number,
 ): Mat3 {
   const straight = (m: Mat3): Mat3 => [m[0] / m[8], m[1] / m[8], 0, m[3] / m[8], m[4] / m[8], 0, 0, 0, 1];
   const change = changeOf(shape, multiply(invert(straight(pose)), straight(other)), reach, aspect);
   const taken = new Float64Array(parameterCount[shape]);
   for (const way of untold) {
-    const amount = lacking(way) * way.stiff.reduce((sum, value, k) => sum + value * change[k], 0);
+    const amount = part(way) * way.stiff.reduce((sum, value, k) => sum + value * change[k], 0);
     for (let k = 2; k < taken.length; k++) taken[k] += amount * way.motion[k];
   }
   return multiply(pose, increment(shape, taken, reach, aspect));
