@@ -88,6 +88,8 @@ const byHearsay = 0.78;
  */
 const turning = 0.03;
 const turningAlong = 0.008;
+/** By so much since a frame on which nothing could be said of the whole picture. */
+const turningUnseen = 0.08;
 /** A point is doubtful for that, by so many pixels at most, but not lost. */
 const mostUnnoticed = 0.25;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
@@ -125,6 +127,8 @@ export class PointTracker {
   private newest: Match | null = null;
   /** How it has turned and grown as far as its texture told, and with the whole picture where that did not tell. */
   private upright: Mat3 = identity;
+  /** Whether that is not known any more: the picture did not tell either. */
+  private adrift = false;
   /** Where the last step thought the key's box would be before it looked. */
   private thoughtAt: Mat3 = identity;
   /** While it is missing: whether it must be where the whole picture leads it. */
@@ -164,6 +168,7 @@ export class PointTracker {
     this.keyScale = key.scale;
     this.current = translation(template.centre.x, template.centre.y);
     this.upright = this.current;
+    this.adrift = false;
     this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
@@ -234,6 +239,7 @@ export class PointTracker {
     let expected = led ? this.moved(drift) : onward;
     const { template } = this.active;
     const motion = template.lever > 0 ? (ask()?.motion ?? identity) : null;
+    this.adrift = template.lever > 0 && (this.adrift || asked?.motion === null);
     if (motion) expected = this.turned(expected, motion, lacking);
     if (risky && !led && course.straying < course.surprise) {
       const all = ask()?.motion;
@@ -275,9 +281,9 @@ export class PointTracker {
       // What has always gone with the picture has not left it now, nor has something half covered changed its way: it is
       // something else that is like it.
       const bound = course.goesAlong || (course.isSteady && match.fit.share < inTheOpen);
-      const motion = bound && (leaps || change) ? ask()?.motion : null;
-      if (motion && this.leaves(motion, match.pose))
-        return this.lose(this.carried(motion), match.confidence * incredible);
+      const all = bound && (leaps || change) ? ask() : null;
+      if (all?.motion && !this.goesWith(all, match.pose, course.allowanceWithAll))
+        return this.lose(this.carried(all.motion), match.confidence * incredible);
       if (leaps || match.doubt < 1) this.leapt = true;
     }
     const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
@@ -538,12 +544,16 @@ export class PointTracker {
     const { template } = look;
     // Where all it could do was shift, nothing tells how it has turned.
     const unnoticed =
-      shape !== template.shape
-        ? template.aside * turning
-        : template.lever * (this.course.partsFromAll ? turning : turningAlong);
+      shape !== template.shape ? template.aside * turning : template.lever * this.turningUnnoticed;
     const error = Math.hypot(fit.error, Math.min(unnoticed, mostUnnoticed));
     const confidence = confidenceOf(fit, Math.max(look.best, fit.score), error) * seen.doubt;
     return matchOf(seen, fit, confidence);
+  }
+
+  /** How far the point may have turned, radians, where its texture does not tell. */
+  private get turningUnnoticed(): number {
+    if (this.adrift) return turningUnseen;
+    return this.course.partsFromAll ? turning : turningAlong;
   }
 
   private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {
@@ -567,19 +577,26 @@ export class PointTracker {
   /** Whether neither where it was expected nor the whole picture's motion explains how the point came there. */
   private isLeap(pose: Mat3, expected: Mat3, scene: () => SceneChange | undefined): boolean {
     if (this.isNear(this.leap(expected, pose))) return false;
-    const motion = scene()?.motion;
-    return !motion || !this.isNear(this.leap(this.carried(motion), pose));
+    const all = scene();
+    return !all || !this.goesWith(all, pose, this.reach);
   }
 
-  /** Whether a pose is not where a point that goes along with the picture can be. */
-  private leaves(motion: Mat3, pose: Mat3): boolean {
-    const { x, y } = this.leap(this.carried(motion), pose);
-    return Math.hypot(x, y) > this.course.allowanceWithAll;
+  /** Whether a pose is no farther, in pixels, from where the whole picture, or another great part of it, leads the point. */
+  private goesWith({ motion, other }: SceneChange, pose: Mat3, reach: number): boolean {
+    return [motion, other].some((all) => {
+      if (!all) return false;
+      const { x, y } = this.leap(this.carried(all), pose);
+      return Math.hypot(x, y) <= reach;
+    });
+  }
+
+  /** Farther than this from where it is expected, in pixels, a find is a leap. */
+  private get reach(): number {
+    return this.bound ? this.course.allowanceWithAll : this.course.allowance;
   }
 
   private isNear({ x, y }: Point): boolean {
-    const { allowance, allowanceWithAll } = this.course;
-    return Math.hypot(x, y) <= (this.bound ? allowanceWithAll : allowance);
+    return Math.hypot(x, y) <= this.reach;
   }
 
   /**

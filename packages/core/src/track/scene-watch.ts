@@ -1,12 +1,15 @@
-import { apply, type Mat3 } from '../geometry/mat3.js';
-import { fitSimilarity, similarityMatrix, type PointPair } from '../geometry/similarity.js';
+import type { Mat3 } from '../geometry/mat3.js';
+import type { PointPair } from '../geometry/similarity.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { areaBytes, hold, type HeldPlane } from './area.js';
+import { mainMotion, middleOf, pictureMotion } from './picture-motion.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
 export interface SceneChange {
   /** From the one to the other, in their pixels: a similarity; null where nothing can be said. */
   motion: Mat3 | null;
+  /** How another great part of it moved, where it is not plain to see which is the picture. */
+  other?: Mat3;
   /** True when the two frames belong to different shots. */
   cut: boolean;
 }
@@ -14,6 +17,7 @@ export interface SceneChange {
 /** Pictures are halved until they are about this wide. */
 const workingWidth = 400;
 const levels = 4;
+/** It is looked at in so many places. */
 const columns = 12;
 const rows = 8;
 const flowWindow = 15;
@@ -33,6 +37,20 @@ const fewest = 0.25;
 const leastCorrelation = 0.6;
 /** Fewer windows than this say nothing of the picture's movement. */
 const enough = 0.3;
+/**
+ * A window tells of movement where its slopes, along the direction that has least, are so many times what noise makes of them,
+ * and at least so much, squared grey levels a pixel: on a plain wall flow follows the noise, and falls short. Where
+ * fewer windows than this tell, all count; of those that tell this share must be followed.
+ */
+const telling = 10;
+const leastSlope = 0.3;
+const fewTelling = 5;
+const enoughTelling = 0.3;
+/** Windows that lie off their motion by so many pixels of the small copy, in the middle, agree with each other. */
+const agreeing = 0.2;
+/** What noise of variance 1 puts into the squared slope each way, and rounding's own variance. */
+const slopeOfNoise = 1 / 2;
+const rounding = 1 / 12;
 
 interface Pyramid {
   at: number;
@@ -130,27 +148,74 @@ export class SceneWatch {
 
   private measure(before: Pyramid, after: Pyramid, fullWidth: number): SceneChange {
     const [{ width, height }] = before.planes;
-    const window = Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
-    const count = columns * rows;
-    const grid = new Float64Array(2 * count);
-    for (let j = 0, i = 0; j < rows; j++)
-      for (let k = 0; k < columns; k++) {
-        grid[i++] = Math.floor(((k + 0.5) * width) / columns) + 0.5;
-        grid[i++] = Math.floor(((j + 0.5) * height) / rows) + 0.5;
-      }
-    const { found, followed: known } = this.flow(before, after, grid, window);
     const scale = fullWidth / width;
-    const pairs: PointPair[] = [];
-    for (let i = 0; i < 2 * count; i += 2) {
-      if (!known[i >> 1]) continue;
-      const from = { x: scale * grid[i], y: scale * grid[i + 1] };
-      pairs.push({ from, to: { x: scale * found[i], y: scale * found[i + 1] }, weight: 1 });
-    }
-    const followed = pairs.length / count;
+    const pivot = { x: fullWidth / 2, y: (scale * height) / 2 };
+    const grid = this.follow(before, after, gridOf(width, height), scale);
+    const pairs = grid.flatMap(({ pair }) => pair ?? []);
+    const followed = pairs.length / grid.length;
     const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
-    const motion =
-      cut || followed < enough ? null : mainMotion(pairs, { x: fullWidth / 2, y: (scale * height) / 2 });
-    return { motion, cut };
+    if (cut || followed < enough) return { motion: null, cut };
+    const rough = mainMotion(pairs, pivot);
+    if (rough && rough.off <= agreeing * scale) return { motion: rough.motion, cut };
+    // Where windows do not agree among themselves most of them may lie on a plain wall: corners are looked for.
+    const all = [...grid, ...this.follow(before, after, this.corners(before), scale)];
+    const least = leastTelling(all);
+    const plain = all.flatMap(({ pair, slope }) => (pair && slope <= least ? pair : []));
+    const telling = all.filter(({ slope }) => slope > least);
+    if (telling.length < fewTelling) return { motion: rough?.motion ?? null, cut };
+    const found = telling.flatMap(({ pair }) => pair ?? []);
+    const isLost = found.length < enoughTelling * telling.length;
+    return isLost ? { motion: null, cut } : { ...pictureMotion(found, plain, pivot), cut };
+  }
+
+  /** Where windows about places in the small copy go. */
+  private follow(before: Pyramid, after: Pyramid, places: Float64Array, scale: number): Window[] {
+    const [{ width, height }] = before.planes;
+    const size = Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
+    const { found, followed, differences } = this.flow(before, after, places, size);
+    return followed.map((is, i) => {
+      const [x, y] = [places[2 * i], places[2 * i + 1]];
+      const to = { x: scale * found[2 * i], y: scale * found[2 * i + 1] };
+      const pair = is ? { from: { x: scale * x, y: scale * y }, to, weight: 1 } : null;
+      return { pair, difference: differences[i], slope: this.slope(before, x, y, size) };
+    });
+  }
+
+  /** The best corner of each cell of the small copy that has one: x, y; x, y; … */
+  private corners({ planes }: Pyramid): Float64Array {
+    const { kernels } = this;
+    const { at, width, height } = planes[Math.min(1, planes.length - 1)];
+    const scale = planes[0].width / width;
+    const cell = Math.max(4 * Math.round(width / columns / 4), 4);
+    const cells = Math.floor(width / cell) * Math.floor(height / cell);
+    const out = kernels.room('picture corners', 12 * Math.max(cells, 1));
+    const scratch = kernels.room('corner scratch', 76 * (width + 16));
+    kernels.cornerCells(at, width, width, height, cell, scratch, out);
+    const found = kernels.floats(out, 3 * cells);
+    const places: number[] = [];
+    for (let i = 0; i < 3 * cells; i += 3)
+      if (found[i] > leastSlope)
+        places.push(...[found[i + 1], found[i + 2]].map((p) => Math.floor(scale * (p + 0.5)) + 0.5));
+    return Float64Array.from(places);
+  }
+
+  /** The squared slope in a window along the direction that has least of it, squared grey levels a pixel. */
+  private slope({ planes: [{ at, width, height }] }: Pyramid, x: number, y: number, window: number): number {
+    const pixels = this.kernels.bytes(at, width * height);
+    const half = window >> 1;
+    const [left, top] = [Math.max(Math.floor(x) - half, 1), Math.max(Math.floor(y) - half, 1)];
+    const right = Math.min(Math.floor(x) + half + 1, width - 1);
+    const bottom = Math.min(Math.floor(y) + half + 1, height - 1);
+    let [xx, xy, yy] = [0, 0, 0];
+    for (let j = top; j < bottom; j++)
+      for (let i = j * width + left, end = j * width + right; i < end; i++) {
+        const gx = (pixels[i + 1] - pixels[i - 1]) / 2;
+        const gy = (pixels[i + width] - pixels[i - width]) / 2;
+        xx += gx * gx;
+        xy += gx * gy;
+        yy += gy * gy;
+      }
+    return ((xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy)) / ((right - left) * (bottom - top));
   }
 
   /** Follows places in the small copies, each for itself; `followed` says which of them held on to something. */
@@ -165,7 +230,7 @@ export class SceneWatch {
     kernels.putDoubles(found, places);
     const used = Math.min(before.planes.length, after.planes.length);
     kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
-    const differences = kernels.floats(residual, count);
+    const differences = kernels.floats(residual, count).slice();
     const followed: boolean[] = [];
     for (let i = 0; i < count; i++) {
       const [difference, x, y] = [differences[i], places[2 * i], places[2 * i + 1]];
@@ -175,7 +240,7 @@ export class SceneWatch {
         surely || (maybe && difference <= noise + largestShare * this.contrast(before, x, y, window)),
       );
     }
-    return { found: kernels.doublesAt(found, 2 * count).slice(), followed };
+    return { found: kernels.doublesAt(found, 2 * count).slice(), followed, differences };
   }
 
   /** Mean deviation of the levels in a window, grey levels. */
@@ -250,34 +315,32 @@ export class SceneWatch {
   }
 }
 
+/** A window's way, if it was found: how it differs there, and how much slope it has along the direction that has least. */
+interface Window {
+  pair: PointPair | null;
+  difference: number;
+  slope: number;
+}
+
+/** The middles of the cells of a small copy: x, y; x, y; … */
+function gridOf(width: number, height: number): Float64Array {
+  const grid = new Float64Array(2 * columns * rows);
+  for (let j = 0, i = 0; j < rows; j++)
+    for (let k = 0; k < columns; k++) {
+      grid[i++] = Math.floor(((k + 0.5) * width) / columns) + 0.5;
+      grid[i++] = Math.floor(((j + 0.5) * height) / rows) + 0.5;
+    }
+  return grid;
+}
+
+/** The least slope of a window that tells of movement, by the noise that is between the windows that were followed. */
+function leastTelling(windows: readonly Window[]): number {
+  const noises = windows.flatMap(({ pair, difference }) => (pair ? difference : []));
+  // The mean size of a difference of two pictures' normal noise is 2/√π of its deviation.
+  const variance = (Math.PI / 4) * middleOf(noises) ** 2 + rounding;
+  return Math.max(telling * slopeOfNoise * variance, leastSlope);
+}
+
 /** Planes as the flow kernel is told of them: address, width, height, stride. */
 const tableOf = (planes: Pyramid['planes']): number[] =>
   planes.flatMap(({ at, width, height }) => [at, width, height, width]);
-
-const median = (values: number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1];
-
-/** Windows this much farther from the main motion than most are left out. */
-const outlying = 2.5;
-
-/** The similarity that most windows follow: about their median first, then about itself. */
-function mainMotion(pairs: readonly PointPair[], pivot: { x: number; y: number }): Mat3 | null {
-  const middle = {
-    x: median(pairs.map(({ from, to }) => to.x - from.x)),
-    y: median(pairs.map(({ from, to }) => to.y - from.y)),
-  };
-  let motion: Mat3 = [1, 0, middle.x, 0, 1, middle.y, 0, 0, 1];
-  for (let round = 0; round < 3; round++) {
-    const distances = pairs.map(({ from, to }) => {
-      const { x, y } = apply(motion, from.x, from.y);
-      return Math.hypot(x - to.x, y - to.y);
-    });
-    const limit = Math.max(outlying * median(distances), 0.5);
-    const fit = fitSimilarity(
-      pairs.filter((_, i) => distances[i] <= limit),
-      pivot,
-    );
-    if (!fit) return null;
-    motion = similarityMatrix(fit, pivot);
-  }
-  return motion;
-}
