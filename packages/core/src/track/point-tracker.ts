@@ -88,8 +88,8 @@ const byHearsay = 0.78;
  */
 const turning = 0.03;
 const turningAlong = 0.008;
-/** By so much since a frame on which nothing could be said of the whole picture. */
-const turningUnseen = 0.08;
+/** What is left a frame later of how much the picture usually turns. */
+const usual = 0.9;
 /** A point is doubtful for that, by so many pixels at most, but not lost. */
 const mostUnnoticed = 0.25;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
@@ -127,8 +127,9 @@ export class PointTracker {
   private newest: Match | null = null;
   /** How it has turned and grown as far as its texture told, and with the whole picture where that did not tell. */
   private upright: Mat3 = identity;
-  /** Whether that is not known any more: the picture did not tell either. */
-  private adrift = false;
+  /** How much the picture has lately turned and grown, radians a frame, and has since on frames when that was not known. */
+  private usualTurn = 0;
+  private unseenTurn = 0;
   /** Where the last step thought the key's box would be before it looked. */
   private thoughtAt: Mat3 = identity;
   /** While it is missing: whether it must be where the whole picture leads it. */
@@ -168,7 +169,7 @@ export class PointTracker {
     this.keyScale = key.scale;
     this.current = translation(template.centre.x, template.centre.y);
     this.upright = this.current;
-    this.adrift = false;
+    this.unseenTurn = 0;
     this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
@@ -239,7 +240,7 @@ export class PointTracker {
     let expected = led ? this.moved(drift) : onward;
     const { template } = this.active;
     const motion = template.lever > 0 ? (ask()?.motion ?? identity) : null;
-    this.adrift = template.lever > 0 && (this.adrift || asked?.motion === null);
+    this.watchTurn(motion && asked);
     if (motion) expected = this.turned(expected, motion, lacking);
     if (risky && !led && course.straying < course.surprise) {
       const all = ask()?.motion;
@@ -552,8 +553,16 @@ export class PointTracker {
 
   /** How far the point may have turned, radians, where its texture does not tell. */
   private get turningUnnoticed(): number {
-    if (this.adrift) return turningUnseen;
-    return this.course.partsFromAll ? turning : turningAlong;
+    return Math.max(this.course.partsFromAll ? turning : turningAlong, this.unseenTurn);
+  }
+
+  /** Takes note of how the whole picture turns, where a texture does not tell, and of how much of that may have gone unseen. */
+  private watchTurn(change: SceneChange | null | undefined): void {
+    if (!change) this.unseenTurn = 0;
+    else if (change.motion) {
+      const { rotation, scale } = turnAt(change.motion, 0, 0, this.aspect);
+      this.usualTurn = Math.max(usual * this.usualTurn, Math.hypot(rotation, Math.log(scale)));
+    } else this.unseenTurn += this.usualTurn;
   }
 
   private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {

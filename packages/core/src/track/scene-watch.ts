@@ -46,6 +46,8 @@ const telling = 10;
 const leastSlope = 0.3;
 const fewTelling = 5;
 const enoughTelling = 0.3;
+/** Where little else is followed, so many. */
+const mostTelling = 0.6;
 /** Windows that lie off their motion by so many pixels of the small copy, in the middle, agree with each other. */
 const agreeing = 0.2;
 /** What noise of variance 1 puts into the squared slope each way, and rounding's own variance. */
@@ -154,17 +156,17 @@ export class SceneWatch {
     const pairs = grid.flatMap(({ pair }) => pair ?? []);
     const followed = pairs.length / grid.length;
     const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
-    if (cut || followed < enough) return { motion: null, cut };
-    const rough = mainMotion(pairs, pivot);
+    if (cut) return { motion: null, cut };
+    const rough = followed < enough ? null : mainMotion(pairs, pivot);
     if (rough && rough.off <= agreeing * scale) return { motion: rough.motion, cut };
-    // Where windows do not agree among themselves most of them may lie on a plain wall: corners are looked for.
+    // Where few windows are followed, or they do not agree, most of them may lie on a plain wall: corners are looked for.
     const all = [...grid, ...this.follow(before, after, this.corners(before), scale)];
     const least = leastTelling(all);
     const plain = all.flatMap(({ pair, slope }) => (pair && slope <= least ? pair : []));
     const telling = all.filter(({ slope }) => slope > least);
     if (telling.length < fewTelling) return { motion: rough?.motion ?? null, cut };
     const found = telling.flatMap(({ pair }) => pair ?? []);
-    const isLost = found.length < enoughTelling * telling.length;
+    const isLost = found.length < (rough ? enoughTelling : mostTelling) * telling.length;
     return isLost ? { motion: null, cut } : { ...pictureMotion(found, plain, pivot), cut };
   }
 
