@@ -73,6 +73,17 @@ describe('the motion of a picture', () => {
     expect(apart(other ?? null, translation(6, 0))).toBeLessThan(0.01);
   });
 
+  test('stays with what it was a picture before, where the plain windows say little', () => {
+    const left = going(spread(3, 5, 0, 0, 300, 540), translation(4, 0));
+    const right = going(spread(4, 5, 560, 0, 400, 540), identity);
+    // They fall short of either motion: by half of the one they stand still as well.
+    const vague = going(plain, translation(0.7, 0), 1, 1.5);
+    const taken = (last: readonly PointPair[]) =>
+      pictureMotion([...left, ...right], vague, pivot, last).motion;
+    expect(apart(taken(left), translation(4, 0))).toBeLessThan(0.01);
+    expect(apart(taken(right), identity)).toBeLessThan(0.01);
+  });
+
   test('is that of most where all of them tell', () => {
     const { motion, other } = pictureMotion(
       [...going(plain, turned), ...going(spread(3, 3, 300, 100, 150, 300), identity)],

@@ -14,22 +14,35 @@ const manyPlain = 8;
 const leastFollowed = 0.25;
 /** The best so many of them count. */
 const best = 0.8;
-/** By so much better they must agree with a motion of fewer windows, unless it is seen all over the picture. */
+/** By so much better they must agree with a motion than with a likelier one. */
 const clearly = 0.85;
-/** And by so much the motion of all windows: then they are not so plain. */
+/** And by so much with the motion of all windows: then they are not so plain. */
 const surely = 0.5;
+/** A window is where one was a picture before when it is nearer than one of so many parts of half the picture. */
+const places = 12;
+
+/** What is seen of a picture's motion. */
+export interface PictureMotion {
+  /** A similarity; null where nothing fits. */
+  motion: Mat3 | null;
+  /** The motion that was not taken, if there were two. */
+  other?: Mat3;
+  /** The windows that went with the picture, where there were two motions. */
+  along?: readonly PointPair[];
+}
 
 /**
  * How a picture moves, by windows that tell, and those that do not: on a plain wall flow follows the noise, and falls short.
  * Mostly it is what most of those that tell say; but what crosses before a plain wall may be most of what tells. Then it is
- * rather what the wall does as far as it can be seen, and what lies all over the picture. `pivot` is the picture's
- * middle. Similarities; null where nothing fits. `other` is the motion that was not taken, if there were two.
+ * rather what the wall does as far as it can be seen, and what lies all over the picture, or where it was seen in the `last`
+ * one. `pivot` is the picture's middle.
  */
 export function pictureMotion(
   telling: readonly PointPair[],
   plain: readonly PointPair[],
   pivot: Point,
-): { motion: Mat3 | null; other?: Mat3 } {
+  last: readonly PointPair[] = [],
+): PictureMotion {
   const first = mainMotion(telling, pivot);
   if (!first) return { motion: null };
   if (plain.length < manyPlain) return { motion: first.motion };
@@ -41,11 +54,15 @@ export function pictureMotion(
     return { motion: all.motion, other: first.motion };
   if (!second || second.along.length < Math.max(fewest, leastShare * first.along.length))
     return { motion: first.motion };
-  // What crosses is in one place, the picture all over.
-  const worse = extent(second.along) > extent(first.along) ? 1 : clearly;
-  const isSecond = unlike(plain, second.motion) < worse * unlike(plain, first.motion);
-  const [motion, other] = isSecond ? [second.motion, first.motion] : [first.motion, second.motion];
-  return { motion, other };
+  // The picture is where it was; at first it is what is seen all over, where what crosses is in one place.
+  const [here, there] = [first, second].map(({ along }) => seenAgain(along, last, pivot.x / places));
+  const known = Math.max(here, there) > 0;
+  const isLikely = known ? there > here : extent(second.along) > extent(first.along);
+  const [likely, less] = isLikely ? [second, first] : [first, second];
+  const factor = known || !isLikely ? clearly : 1;
+  const isLess = unlike(plain, less.motion) < factor * unlike(plain, likely.motion);
+  const [taken, left] = isLess ? [less, likely] : [likely, less];
+  return { motion: taken.motion, other: left.motion, along: taken.along };
 }
 
 /** The middle one of some values; 0 of none. */
@@ -85,6 +102,11 @@ export function mainMotion(pairs: readonly PointPair[], pivot: Point): Motion | 
   }
   return { motion, along, off };
 }
+
+/** Which share of windows lies near some of those of the picture before. */
+const seenAgain = (along: readonly PointPair[], last: readonly PointPair[], near: number): number =>
+  along.filter(({ from }) => last.some(({ to }) => Math.hypot(to.x - from.x, to.y - from.y) < near)).length /
+  along.length;
 
 /** How far windows lie apart: the squared distance from their middle, in the mean. */
 function extent(pairs: readonly PointPair[]): number {

@@ -1,4 +1,4 @@
-import { apply, identity, invert, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
+import { apply, identity, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from './analysis.js';
 import type { Area } from './area.js';
@@ -27,7 +27,8 @@ import type { SceneChange } from './scene-watch.js';
 import type { Peak } from './search.js';
 import { turnAt, type Shape } from './shape.js';
 import { cutTemplate, learnSlopes, type Template } from './template.js';
-import { asUntold, guided, lacking, type Untold } from './untold.js';
+import { guided, lacking } from './untold.js';
+import { Upright } from './upright.js';
 
 export interface Size {
   width: number;
@@ -88,8 +89,6 @@ const byHearsay = 0.78;
  */
 const turning = 0.03;
 const turningAlong = 0.008;
-/** What is left a frame later of how much the picture usually turns. */
-const usual = 0.9;
 /** A point is doubtful for that, by so many pixels at most, but not lost. */
 const mostUnnoticed = 0.25;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
@@ -126,10 +125,7 @@ export class PointTracker {
   /** How the newest look fitted last. */
   private newest: Match | null = null;
   /** How it has turned and grown as far as its texture told, and with the whole picture where that did not tell. */
-  private upright: Mat3 = identity;
-  /** How much the picture has lately turned and grown, radians a frame, and has since on frames when that was not known. */
-  private usualTurn = 0;
-  private unseenTurn = 0;
+  private readonly upright = new Upright();
   /** Where the last step thought the key's box would be before it looked. */
   private thoughtAt: Mat3 = identity;
   /** While it is missing: whether it must be where the whole picture leads it. */
@@ -168,8 +164,7 @@ export class PointTracker {
     this.keyRotation = key.rotation;
     this.keyScale = key.scale;
     this.current = translation(template.centre.x, template.centre.y);
-    this.upright = this.current;
-    this.unseenTurn = 0;
+    this.upright.begin(this.current);
     this.course.missing = 0;
     this.frames = 0;
     this.halvesAgain = 0;
@@ -199,7 +194,7 @@ export class PointTracker {
     const [a, b] = [size * Math.cos(angle), size * Math.sin(angle)];
     const { x, y } = this.offset;
     this.current = [a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1];
-    this.upright = this.current;
+    this.upright.begin(this.current);
     this.course.forget();
   }
 
@@ -226,7 +221,7 @@ export class PointTracker {
    */
   step(picture: TrackPicture, scene?: () => SceneChange, drift?: Point): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
-    const { course } = this;
+    const { course, upright, current } = this;
     const wasSeen = course.missing === 0;
     this.frames++;
     for (const { template } of this.looks.all) template.age++;
@@ -240,8 +235,8 @@ export class PointTracker {
     let expected = led ? this.moved(drift) : onward;
     const { template } = this.active;
     const motion = template.lever > 0 ? (ask()?.motion ?? identity) : null;
-    this.watchTurn(motion && asked);
-    if (motion) expected = this.turned(expected, motion, lacking);
+    upright.watch(motion && asked ? asked : null, this.aspect);
+    if (motion) expected = upright.turned(template, current, expected, motion, lacking);
     if (risky && !led && course.straying < course.surprise) {
       const all = ask()?.motion;
       if (all) expected = this.carried(all);
@@ -250,7 +245,7 @@ export class PointTracker {
     const glance = glanced?.certain ? glanced.match : null;
     // A glance ends where it began in what is hardly told; a thorough look finds the way from where it must have been.
     const guide = !glance && template.untold.length > 0 ? (ask()?.motion ?? identity) : motion;
-    if (!glance && guide) expected = this.turned(expected, guide, guided);
+    if (!glance && guide) expected = upright.turned(template, current, expected, guide, guided);
     const near = wasSeen && !glance ? this.lookNear(picture, expected, led, glanced) : null;
     let match = glance ?? (near && this.takeNear(picture, near, expected, led));
     const searched = near && !match ? this.find(picture, expected, near) : null;
@@ -318,15 +313,6 @@ export class PointTracker {
     return multiply(translation(x, y), this.current);
   }
 
-  /** What the template's texture does not tell goes with the whole picture: how it turns and grows. */
-  private turned(expected: Mat3, motion: Mat3, part: (way: Untold) => number): Mat3 {
-    const { template } = this.active;
-    const [all, upright] = [multiply(motion, this.current), multiply(motion, this.upright)];
-    const pose = asUntold(template, all, upright, part);
-    const [from, to] = [pose, expected].map((m) => apply(m, 0, 0));
-    return multiply(translation(to.x - from.x, to.y - from.y), pose);
-  }
-
   /** Where the point goes with the whole picture, and by what it has been moving against it. */
   private carried(motion: Mat3): Mat3 {
     const { x, y } = this.course.own;
@@ -343,7 +329,7 @@ export class PointTracker {
   private lose(expected: Mat3, confidence: number): Sample {
     this.course.lost();
     this.thorough = null;
-    this.upright = multiply(expected, multiply(invert(this.current), this.upright));
+    this.upright.goOn(this.current, expected);
     this.current = expected;
     return this.sampleAt(expected, confidence, SampleState.lost);
   }
@@ -355,10 +341,8 @@ export class PointTracker {
     this.course.seen(here, wanted, last);
     this.active = look;
     this.current = pose;
-    // Where the picture was not asked, the box is as far from upright as it was.
-    this.upright = guide
-      ? asUntold(look.template, pose, multiply(guide, upright), guided)
-      : multiply(pose, multiply(invert(current), upright));
+    if (guide) upright.found(look.template, pose, guide);
+    else upright.goOn(current, pose);
     // What covers a part must not pass for noise from then on.
     const known = look.exposure?.residual ?? fit.residual;
     const residual = alike >= asExpected ? fit.residual : Math.min(fit.residual, known * 1.05);
@@ -553,16 +537,7 @@ export class PointTracker {
 
   /** How far the point may have turned, radians, where its texture does not tell. */
   private get turningUnnoticed(): number {
-    return Math.max(this.course.partsFromAll ? turning : turningAlong, this.unseenTurn);
-  }
-
-  /** Takes note of how the whole picture turns, where a texture does not tell, and of how much of that may have gone unseen. */
-  private watchTurn(change: SceneChange | null | undefined): void {
-    if (!change) this.unseenTurn = 0;
-    else if (change.motion) {
-      const { rotation, scale } = turnAt(change.motion, 0, 0, this.aspect);
-      this.usualTurn = Math.max(usual * this.usualTurn, Math.hypot(rotation, Math.log(scale)));
-    } else this.unseenTurn += this.usualTurn;
+    return Math.max(this.course.partsFromAll ? turning : turningAlong, this.upright.unseenTurn);
   }
 
   private sight(look: Look, shape: Shape, fit: Glimpse, expected: Mat3): Sighting {

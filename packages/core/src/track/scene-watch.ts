@@ -74,12 +74,17 @@ interface Seen {
  */
 export class SceneWatch {
   private kept: (Seen & { pyramid: Pyramid })[] = [];
+  /** What went with the picture up to a frame, where it was not plain to see. */
+  private last: { frame: number; along: readonly PointPair[] } | null = null;
 
   constructor(private readonly kernels: TrackKernels) {}
 
   compare(before: Seen, after: Seen): SceneChange {
     const [from, to] = this.pyramidsOf(before, after);
-    return this.measure(from, to, after.picture.width);
+    const last = this.last?.frame === before.frame ? this.last.along : [];
+    const { along, ...change } = this.measure(from, to, after.picture.width, last);
+    this.last = along ? { frame: after.frame, along } : null;
+    return change;
   }
 
   /**
@@ -148,7 +153,12 @@ export class SceneWatch {
     return { at: table, bytes, table, planes };
   }
 
-  private measure(before: Pyramid, after: Pyramid, fullWidth: number): SceneChange {
+  private measure(
+    before: Pyramid,
+    after: Pyramid,
+    fullWidth: number,
+    last: readonly PointPair[],
+  ): SceneChange & { along?: readonly PointPair[] } {
     const [{ width, height }] = before.planes;
     const scale = fullWidth / width;
     const pivot = { x: fullWidth / 2, y: (scale * height) / 2 };
@@ -167,7 +177,7 @@ export class SceneWatch {
     if (telling.length < fewTelling) return { motion: rough?.motion ?? null, cut };
     const found = telling.flatMap(({ pair }) => pair ?? []);
     const isLost = found.length < (rough ? enoughTelling : mostTelling) * telling.length;
-    return isLost ? { motion: null, cut } : { ...pictureMotion(found, plain, pivot), cut };
+    return isLost ? { motion: null, cut } : { ...pictureMotion(found, plain, pivot, last), cut };
   }
 
   /** Where windows about places in the small copy go. */
