@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { apply, identity, translation, type Mat3 } from '../geometry/mat3.js';
 import { similarityMatrix, type PointPair } from '../geometry/similarity.js';
 import { grainFrom } from '../testing/grain.js';
-import { mainMotion, middleOf, pictureMotion } from './picture-motion.js';
+import { mainMotion, pictureMotion } from './picture-motion.js';
 
 const { hypot } = Math;
 const pivot = { x: 480, y: 270 };
@@ -50,8 +50,6 @@ test('most windows lead, some may go elsewhere', () => {
   expect(found?.along).toHaveLength(48);
   expect(found?.off).toBeLessThan(0.15);
   expect(mainMotion([], pivot)).toBeNull();
-  expect(middleOf([3, 1, 2])).toBe(2);
-  expect(middleOf([])).toBe(0);
 });
 
 describe('the motion of a picture', () => {

@@ -10,6 +10,8 @@ const fewest = 4;
 const leastShare = 0.2;
 /** Where so many windows tell nothing themselves, all of them together tell which of two motions is the picture's. */
 const manyPlain = 8;
+/** Where they are fewer, it is the motion of most, unless another is seen in so many times the square of its extent. */
+const muchWider = 2;
 /** Flow on a plain wall falls short of the movement, but not by more than this. */
 const leastFollowed = 0.25;
 /** The best so many of them count. */
@@ -45,28 +47,29 @@ export function pictureMotion(
 ): PictureMotion {
   const first = mainMotion(telling, pivot);
   if (!first) return { motion: null };
-  if (plain.length < manyPlain) return { motion: first.motion };
+  const isTold = plain.length >= manyPlain;
   const others = telling.filter((pair) => distance(pair, first.motion) > limitFor(first.off));
   const second = others.length < fewest ? null : mainMotion(others, pivot);
-  const all = mainMotion([...telling, ...plain], pivot);
-  const unlikeAll = all ? unlike(plain, all.motion) : Infinity;
-  if (all && unlikeAll < surely * unlike(plain, first.motion))
+  const all = isTold ? mainMotion([...telling, ...plain], pivot) : null;
+  if (all && unlike(plain, all.motion) < surely * unlike(plain, first.motion))
     return { motion: all.motion, other: first.motion };
   if (!second || second.along.length < Math.max(fewest, leastShare * first.along.length))
     return { motion: first.motion };
   // The picture is where it was; at first it is what is seen all over, where what crosses is in one place.
   const [here, there] = [first, second].map(({ along }) => seenAgain(along, last, pivot.x / places));
   const known = Math.max(here, there) > 0;
-  const isLikely = known ? there > here : extent(second.along) > extent(first.along);
+  const isLikely = known
+    ? there > here
+    : extent(second.along) > (isTold ? 1 : muchWider) * extent(first.along);
   const [likely, less] = isLikely ? [second, first] : [first, second];
   const factor = known || !isLikely ? clearly : 1;
-  const isLess = unlike(plain, less.motion) < factor * unlike(plain, likely.motion);
+  const isLess = isTold && unlike(plain, less.motion) < factor * unlike(plain, likely.motion);
   const [taken, left] = isLess ? [less, likely] : [likely, less];
   return { motion: taken.motion, other: left.motion, along: taken.along };
 }
 
 /** The middle one of some values; 0 of none. */
-export const middleOf = (values: readonly number[]): number =>
+const middleOf = (values: readonly number[]): number =>
   [...values].sort((a, b) => a - b)[values.length >> 1] ?? 0;
 
 /** How far from where a motion takes a window it was found. */

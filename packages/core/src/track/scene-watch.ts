@@ -2,7 +2,7 @@ import type { Mat3 } from '../geometry/mat3.js';
 import type { PointPair } from '../geometry/similarity.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { areaBytes, hold, type HeldPlane } from './area.js';
-import { mainMotion, middleOf, pictureMotion } from './picture-motion.js';
+import { mainMotion, pictureMotion } from './picture-motion.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
 export interface SceneChange {
@@ -48,6 +48,8 @@ const fewTelling = 5;
 const enoughTelling = 0.3;
 /** Where little else is followed, so many. */
 const mostTelling = 0.6;
+/** Where so many windows are followed they are seen all over the picture. */
+const most = 0.6;
 /** Windows that lie off their motion by so many pixels of the small copy, in the middle, agree with each other. */
 const agreeing = 0.2;
 /** What noise of variance 1 puts into the squared slope each way, and rounding's own variance. */
@@ -168,7 +170,7 @@ export class SceneWatch {
     const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
     if (cut) return { motion: null, cut };
     const rough = followed < enough ? null : mainMotion(pairs, pivot);
-    if (rough && rough.off <= agreeing * scale) return { motion: rough.motion, cut };
+    if (rough && followed >= most && rough.off <= agreeing * scale) return { motion: rough.motion, cut };
     // Where few windows are followed, or they do not agree, most of them may lie on a plain wall: corners are looked for.
     const all = [...grid, ...this.follow(before, after, this.corners(before), scale)];
     const least = leastTelling(all);
@@ -347,9 +349,11 @@ function gridOf(width: number, height: number): Float64Array {
 
 /** The least slope of a window that tells of movement, by the noise that is between the windows that were followed. */
 function leastTelling(windows: readonly Window[]): number {
-  const noises = windows.flatMap(({ pair, difference }) => (pair ? difference : []));
+  const noises = windows.flatMap(({ pair, difference }) => (pair ? difference : [])).sort((a, b) => a - b);
+  // The calmest quarter has nothing but noise in it.
+  const calm = noises[noises.length >> 2] ?? 0;
   // The mean size of a difference of two pictures' normal noise is 2/√π of its deviation.
-  const variance = (Math.PI / 4) * middleOf(noises) ** 2 + rounding;
+  const variance = (Math.PI / 4) * calm ** 2 + rounding;
   return Math.max(telling * slopeOfNoise * variance, leastSlope);
 }
 
