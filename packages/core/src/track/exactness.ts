@@ -65,7 +65,8 @@ export function exactnessOf(
   };
   const give = giveOf(normal, n, exposureRows);
   const stiff = doubtful ? Math.min(least, proven()) : least;
-  const held = give ? stiff / looseness(give, weakest(normal, n, 0).least, exposureRows) : 0;
+  // Taking grain off takes as much off either direction.
+  const held = give ? stiff / looseness(give, least + gathered * grain, exposureRows) : 0;
   const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
   const unlike = Math.max(variance - 2 * template.grain, 0);
   const rounded = rounding * Math.min(rounding / template.grain, 1);

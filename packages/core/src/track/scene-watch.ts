@@ -2,6 +2,7 @@ import type { Mat3 } from '../geometry/mat3.js';
 import type { PointPair } from '../geometry/similarity.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { areaBytes, hold, type HeldPlane } from './area.js';
+import { cornersIn } from './corners.js';
 import { mainMotion, pictureMotion } from './picture-motion.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
@@ -174,8 +175,10 @@ export class SceneWatch {
     // Where few windows are followed, or they do not agree, most of them may lie on a plain wall: corners are looked for.
     const all = [...grid, ...this.follow(before, after, this.corners(before), scale)];
     const least = leastTelling(all);
-    const plain = all.flatMap(({ pair, slope }) => (pair && slope <= least ? pair : []));
-    const telling = all.filter(({ slope }) => slope > least);
+    const size = windowIn(before);
+    const tells = all.map(({ x, y }) => this.slope(before, x, y, size) > least);
+    const plain = all.flatMap(({ pair }, i) => (pair && !tells[i] ? pair : []));
+    const telling = all.filter((_, i) => tells[i]);
     if (telling.length < fewTelling) return { motion: rough?.motion ?? null, cut };
     const found = telling.flatMap(({ pair }) => pair ?? []);
     const isLost = found.length < (rough ? enoughTelling : mostTelling) * telling.length;
@@ -184,33 +187,22 @@ export class SceneWatch {
 
   /** Where windows about places in the small copy go. */
   private follow(before: Pyramid, after: Pyramid, places: Float64Array, scale: number): Window[] {
-    const [{ width, height }] = before.planes;
-    const size = Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
-    const { found, followed, differences } = this.flow(before, after, places, size);
+    const { found, followed, differences } = this.flow(before, after, places, windowIn(before));
     return followed.map((is, i) => {
       const [x, y] = [places[2 * i], places[2 * i + 1]];
       const to = { x: scale * found[2 * i], y: scale * found[2 * i + 1] };
       const pair = is ? { from: { x: scale * x, y: scale * y }, to, weight: 1 } : null;
-      return { pair, difference: differences[i], slope: this.slope(before, x, y, size) };
+      return { x, y, pair, difference: differences[i] };
     });
   }
 
   /** The best corner of each cell of the small copy that has one: x, y; x, y; … */
   private corners({ planes }: Pyramid): Float64Array {
-    const { kernels } = this;
     const { at, width, height } = planes[Math.min(1, planes.length - 1)];
     const scale = planes[0].width / width;
     const cell = Math.max(4 * Math.round(width / columns / 4), 4);
-    const cells = Math.floor(width / cell) * Math.floor(height / cell);
-    const out = kernels.room('picture corners', 12 * Math.max(cells, 1));
-    const scratch = kernels.room('corner scratch', 76 * (width + 16));
-    kernels.cornerCells(at, width, width, height, cell, scratch, out);
-    const found = kernels.floats(out, 3 * cells);
-    const places: number[] = [];
-    for (let i = 0; i < 3 * cells; i += 3)
-      if (found[i] > leastSlope)
-        places.push(...[found[i + 1], found[i + 2]].map((p) => Math.floor(scale * (p + 0.5)) + 0.5));
-    return Float64Array.from(places);
+    const found = cornersIn(this.kernels, at, width, height, cell).filter(({ score }) => score > leastSlope);
+    return Float64Array.from(found.flatMap(({ x, y }) => [x, y].map((p) => Math.floor(scale * p) + 0.5)));
   }
 
   /** The squared slope in a window along the direction that has least of it, squared grey levels a pixel. */
@@ -329,12 +321,17 @@ export class SceneWatch {
   }
 }
 
-/** A window's way, if it was found: how it differs there, and how much slope it has along the direction that has least. */
+/** A window about a place of the small copy: its way, if it was found, and how it differs there. */
 interface Window {
+  x: number;
+  y: number;
   pair: PointPair | null;
   difference: number;
-  slope: number;
 }
+
+/** How wide windows are: less in small pictures. */
+const windowIn = ({ planes: [{ width, height }] }: Pyramid): number =>
+  Math.min(flowWindow, (Math.min(width, height) >> 2) | 1);
 
 /** The middles of the cells of a small copy: x, y; x, y; … */
 function gridOf(width: number, height: number): Float64Array {

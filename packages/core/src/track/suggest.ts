@@ -3,6 +3,7 @@ import type { Bounds } from '../kernels/kernels.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, readArea, type Analysis, type TrackPicture } from './analysis.js';
 import { areaBytes } from './area.js';
+import { cornersIn } from './corners.js';
 import type { Size } from './point-tracker.js';
 import { searchTemplate } from './search.js';
 import { slopesOf } from './grid.js';
@@ -154,17 +155,7 @@ function findCorners(kernels: TrackKernels, picture: TrackPicture, analysis: Ana
   const { width, height } = picture;
   const at = kernels.room('whole picture', areaBytes(width, height));
   readArea(kernels, picture, analysis, 0, 0, width, height, at);
-  const cells = Math.floor(width / cell) * Math.floor(height / cell);
-  const out = kernels.room('corners', 12 * Math.max(cells, 1));
-  const scratch = kernels.room('corner scratch', 76 * (width + 16));
-  kernels.cornerCells(at, width, width, height, cell, scratch, out);
-  const found = kernels.floats(out, 3 * cells);
-  const corners = Array.from({ length: cells }, (_, i) => ({
-    score: found[3 * i],
-    x: found[3 * i + 1] + 0.5,
-    y: found[3 * i + 2] + 0.5,
-  }));
-  return corners
+  return cornersIn(kernels, at, width, height, cell)
     .filter((c) => c.score > 1)
     .sort((a, b) => b.score - a.score)
     .map(({ x, y }) => ({ x, y }));

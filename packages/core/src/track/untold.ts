@@ -93,12 +93,15 @@ export function untoldOf(
   });
 }
 
+/** How far a share falls short of what is wanted, 0–1. */
+const shortOf = (wanted: number, share: number): number =>
+  Math.min(Math.max((wanted - share) / wanted, 0), 1);
+
 /** What is lacking of what a motion should tell, 0–1. */
-export const lacking = ({ share }: Untold): number => Math.min(Math.max((little - share) / little, 0), 1);
+export const lacking = ({ share }: Untold): number => shortOf(little, share);
 
 /** How far the whole picture guides a motion, 0–1: the less the texture tells of it, the more. */
-export const guided = ({ share }: Untold): number =>
-  Math.min(Math.max((suspicious - share) / suspicious, 0), 1);
+export const guided = ({ share }: Untold): number => shortOf(suspicious, share);
 
 /**
  * What is added to a normal matrix, n×n, to hold a box to where it starts in what its texture does not tell (Tikhonov 1963).
