@@ -171,7 +171,28 @@ test('points are suggested where they may be, scored under the pointer, and fill
   await page.getByRole('button', { name: 'Find' }).click();
   await expect(page.getByTestId('track-row')).toHaveCount(4);
   for (const { samples } of await editor.tracks()) expect(samples[0].x).toBeGreaterThan(960);
+
+  // All of them are chosen: one key follows them all, one choice is made for all, and undone at once.
+  const choice = page.getByTestId('choice');
+  await expect(choice).toContainText('All 4 chosen');
+  await editor.follow(']');
+  for (const { samples } of await editor.tracks()) expect(samples.length).toBeGreaterThan(1);
+  await page.getByRole('button', { name: 'How it is followed' }).click();
+  await page.getByRole('combobox', { name: 'Below' }).selectOption('bridge');
+  await editor.saved();
+  const rows = page.getByTestId('track-row').getByRole('button', { name: /^Point/ });
+  await rows.nth(1).click();
+  await rows.nth(2).click({ modifiers: ['Control'] });
+  await expect(choice).toContainText('2 of 4 chosen');
+  await page.getByRole('combobox', { name: 'Shape' }).selectOption('shift');
+  await editor.saved();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByRole('combobox', { name: 'Below' })).toHaveValue('bridge');
+  await expect(page.getByRole('combobox', { name: 'Shape' })).toHaveValue('');
   await page.keyboard.press('Control+z');
+  await expect(page.getByRole('combobox', { name: 'Shape' })).toHaveValue('similarity');
+  await page.getByRole('button', { name: 'How it is followed' }).click();
+  await page.getByRole('button', { name: 'Delete 4 tracks' }).first().click();
   await expect(page.getByTestId('track-row')).toHaveCount(0);
 
   // The score under the pointer: a plate with corners holds better than the empty sky.

@@ -33,7 +33,9 @@ test('says it is well, and describes itself', async () => {
   expect((await api().get('/api/health').expect(200)).body).toMatchObject({ status: 'ok' });
   const { body } = await api().get('/api/docs-json').expect(200);
   expect(Object.keys(body.paths as object)).toContain('/api/clips/{id}/track-runs');
-  expect((await api().get('/projects/any').expect(200)).text).toContain('the page');
+  const page = await api().get('/projects/any').expect(200);
+  expect(page.text).toContain('the page');
+  expect(page.headers['cache-control']).toBe('no-cache');
 });
 
 test('an uploaded clip is read to the last frame, with its name as it was written', async () => {
@@ -99,6 +101,52 @@ test('a run finds the point on every frame, is stored, and is one step of undo',
   expect(samplesOf(await view(clip.id), id).extent()).toEqual({ first: 0, last: 0 });
   await api().post(`/api/clips/${clip.id}/redo`).expect(200);
   expect(samplesOf(await view(clip.id), id).extent()).toEqual({ first: 0, last: 39 });
+});
+
+test('what is done to several tracks is done to all or to none, in one step of undo', async () => {
+  const clip = await uploaded();
+  const trackIds = [
+    await lurn.place(clip.id),
+    await lurn.place(clip.id, 90, 60),
+    await lurn.place(clip.id, 60, 90),
+  ];
+  const shapes = async () => (await view(clip.id)).tracks.map(({ shape }) => shape);
+  const all = (patch: object) => api().patch('/api/tracks').send({ trackIds, patch });
+  const { body } = await all({ shape: 'affine' }).expect(200);
+  expect((body as ClipChange).tracks).toHaveLength(3);
+  expect(await shapes()).toEqual(['affine', 'affine', 'affine']);
+  await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  expect(await shapes()).toEqual(['similarity', 'similarity', 'similarity']);
+
+  // One that is locked keeps the boxes of all as they are; one of another clip keeps everything as it is.
+  await api().patch(`/api/tracks/${trackIds[1]}`).send({ locked: true }).expect(200);
+  const box = { template: { width: 21, height: 21 } };
+  expect((await all(box).expect(409)).body.message).toMatch(/"Point 2" is locked/);
+  const span = { first: 5, last: 9 };
+  await api().post('/api/tracks/clear').send({ trackIds, span }).expect(409);
+  await api().patch(`/api/tracks/${trackIds[1]}`).send({ locked: false }).expect(200);
+  const other = await lurn.place((await uploaded()).id);
+  const mixed = { trackIds: [...trackIds, other], patch: { shape: 'affine' } };
+  expect((await api().patch('/api/tracks').send(mixed).expect(422)).body.message).toMatch(/another clip/);
+  expect(await shapes()).toEqual(['similarity', 'similarity', 'similarity']);
+
+  const run = { trackIds, direction: 'forwards', from: 0 };
+  await lurn.job(
+    (await api().post(`/api/clips/${clip.id}/track-runs`).send(run).expect(201)).body.id as string,
+  );
+  await api().post('/api/tracks/clear').send({ trackIds, span }).expect(200);
+  const cleared = await view(clip.id);
+  for (const id of trackIds) {
+    const samples = samplesOf(cleared, id);
+    expect([4, 5, 9, 10].map((frame) => samples.found(frame))).toEqual([true, false, false, true]);
+  }
+  await api().post('/api/tracks/delete').send({ trackIds }).expect(200);
+  const gone = await view(clip.id);
+  expect([gone.tracks, gone.history.undo]).toEqual([[], 'Delete 3 tracks']);
+  await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  const back = await view(clip.id);
+  expect(back.tracks.map(({ id }) => id)).toEqual(trackIds);
+  expect(samplesOf(back, trackIds[2]).extent()).toEqual({ first: 0, last: 39 });
 });
 
 test('a key placed by hand outlives tracking again', async () => {

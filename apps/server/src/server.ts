@@ -116,6 +116,8 @@ function serveWeb(app: NestExpressApplication, folder: string): void {
   app.use(express.static(folder, { index: false, maxAge: '1h', dotfiles: 'allow' }));
   app.use((request: Request, response: Response, next: NextFunction) => {
     if (request.method !== 'GET' || request.path.startsWith('/api')) return next();
-    response.sendFile(join(folder, 'index.html'), { cacheControl: false, dotfiles: 'allow' });
+    // Asked for anew each time: after an update an old page would look for files that are gone.
+    const headers = { 'Cache-Control': 'no-cache' };
+    response.sendFile(join(folder, 'index.html'), { cacheControl: false, dotfiles: 'allow', headers });
   });
 }

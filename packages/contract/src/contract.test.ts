@@ -9,6 +9,9 @@ import {
   SteadyRequest,
   TrackPatch,
   TrackRunRequest,
+  TracksInterpolateRequest,
+  TracksPatchRequest,
+  TracksSpanRequest,
 } from './index.js';
 
 async function faults<T extends object>(kind: ClassConstructor<T>, body: object): Promise<string[]> {
@@ -47,6 +50,10 @@ test.each([
   [TrackPatch, { locked: 'yes' }, 'locked'],
   [TrackPatch, { position: 3 }, 'position'],
   [TrackRunRequest, { trackIds: [], direction: 'both', from: 0 }, 'trackIds'],
+  [TracksPatchRequest, { trackIds: ['a'] }, 'patch'],
+  [TracksPatchRequest, { trackIds: ['a'], patch: { threshold: 2 } }, 'patch'],
+  [TracksSpanRequest, { trackIds: ['a'], span: { first: -1, last: 3 } }, 'span'],
+  [TracksInterpolateRequest, { trackIds: ['a'], fill: { first: 0, last: 3, how: 'wavy' } }, 'fill'],
   [TrackRunRequest, { trackIds: ['a'], direction: 'sideways', from: 0 }, 'direction'],
   [SteadyRequest, { steady: { ...steady, smoothSeconds: -1 }, label: 'Smoothing' }, 'steady'],
   [

@@ -5,6 +5,7 @@ import {
   ArrayMinSize,
   IsArray,
   IsBoolean,
+  IsDefined,
   IsIn,
   IsInt,
   IsNumber,
@@ -290,16 +291,43 @@ export interface SuggestionView extends PlaceScoreView {
   y: number;
 }
 
-export const trackDirections = ['forwards', 'backwards', 'both', 'next', 'previous'] as const;
-
-export class TrackRunRequest {
+/** Tracks of one clip that something is done to, in one step of undo. */
+export class TracksRequest {
   @ApiProperty({ type: [String] })
   @IsArray()
   @ArrayMinSize(1)
   @ArrayMaxSize(1000)
   @IsString({ each: true })
   trackIds!: string[];
+}
 
+export class TracksPatchRequest extends TracksRequest {
+  @ApiProperty({ type: TrackPatch })
+  @IsDefined()
+  @ValidateNested()
+  @Type(() => TrackPatch)
+  patch!: TrackPatch;
+}
+
+export class TracksSpanRequest extends TracksRequest {
+  @ApiProperty({ type: SpanRequest })
+  @IsDefined()
+  @ValidateNested()
+  @Type(() => SpanRequest)
+  span!: SpanRequest;
+}
+
+export class TracksInterpolateRequest extends TracksRequest {
+  @ApiProperty({ type: InterpolateRequest })
+  @IsDefined()
+  @ValidateNested()
+  @Type(() => InterpolateRequest)
+  fill!: InterpolateRequest;
+}
+
+export const trackDirections = ['forwards', 'backwards', 'both', 'next', 'previous'] as const;
+
+export class TrackRunRequest extends TracksRequest {
   @ApiProperty({ enum: trackDirections, description: '`next` and `previous` go one frame' })
   @IsIn(trackDirections)
   direction!: (typeof trackDirections)[number];

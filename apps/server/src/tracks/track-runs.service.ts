@@ -38,12 +38,9 @@ export class TrackRunsService {
       if (request.from >= frames)
         throw new UnprocessableEntityException(`Frame ${request.from} is beyond the clip's end.`);
       const followed: Followed[] = [];
-      for (const id of new Set(request.trackIds)) {
-        const track = await this.tracks.find(id);
-        if (track.clipId !== clipId)
-          throw new UnprocessableEntityException(`"${track.name}" belongs to another clip.`);
+      for (const track of await this.tracks.findAll(clipId, request.trackIds)) {
         if (track.locked) throw new ConflictException(`"${track.name}" is locked; unlock it first.`);
-        const samples = await this.clips.samples(id, frames);
+        const samples = await this.clips.samples(track.id, frames);
         if (!samples.found(request.from)) {
           throw new UnprocessableEntityException(
             `"${track.name}" has no place on frame ${request.from}; put its box there first.`,

@@ -1,6 +1,16 @@
 import { Body, Controller, Delete, HttpCode, Param, ParseIntPipe, Patch, Post, Put } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { InterpolateRequest, KeyRequest, SpanRequest, TrackPatch, type ClipChange } from '@lurn/contract';
+import {
+  InterpolateRequest,
+  KeyRequest,
+  SpanRequest,
+  TrackPatch,
+  TracksInterpolateRequest,
+  TracksPatchRequest,
+  TracksRequest,
+  TracksSpanRequest,
+  type ClipChange,
+} from '@lurn/contract';
 import { TracksService } from './tracks.service.js';
 
 @ApiTags('tracks')
@@ -8,16 +18,43 @@ import { TracksService } from './tracks.service.js';
 export class TracksController {
   constructor(private readonly tracks: TracksService) {}
 
+  @Patch()
+  @ApiOperation({ summary: 'Change several tracks of a clip alike' })
+  changeAll(@Body() { trackIds, patch }: TracksPatchRequest): Promise<ClipChange> {
+    return this.tracks.change(trackIds, patch);
+  }
+
+  @Post('delete')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Delete several tracks of a clip' })
+  removeAll(@Body() { trackIds }: TracksRequest): Promise<ClipChange> {
+    return this.tracks.remove(trackIds);
+  }
+
+  @Post('clear')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Remove the samples of a span from several tracks of a clip, keys too' })
+  clearAll(@Body() { trackIds, span }: TracksSpanRequest): Promise<ClipChange> {
+    return this.tracks.clear(trackIds, span);
+  }
+
+  @Post('interpolate')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Fill the frames between the keys of several tracks of a clip by a curve' })
+  interpolateAll(@Body() { trackIds, fill }: TracksInterpolateRequest): Promise<ClipChange> {
+    return this.tracks.interpolate(trackIds, fill);
+  }
+
   @Patch(':id')
   @ApiOperation({ summary: 'Rename, hide, lock, leave out, resize the boxes, choose how it is followed' })
   change(@Param('id') id: string, @Body() patch: TrackPatch): Promise<ClipChange> {
-    return this.tracks.change(id, patch);
+    return this.tracks.change([id], patch);
   }
 
   @Delete(':id')
   @ApiOperation({ summary: 'Delete a track' })
   remove(@Param('id') id: string): Promise<ClipChange> {
-    return this.tracks.remove(id);
+    return this.tracks.remove([id]);
   }
 
   @Put(':id/keys/:frame')
@@ -34,13 +71,13 @@ export class TracksController {
   @HttpCode(200)
   @ApiOperation({ summary: 'Remove the samples of a span, keys too' })
   clear(@Param('id') id: string, @Body() span: SpanRequest): Promise<ClipChange> {
-    return this.tracks.clear(id, span);
+    return this.tracks.clear([id], span);
   }
 
   @Post(':id/interpolate')
   @HttpCode(200)
   @ApiOperation({ summary: 'Fill the frames between keys by a curve' })
   interpolate(@Param('id') id: string, @Body() request: InterpolateRequest): Promise<ClipChange> {
-    return this.tracks.interpolate(id, request);
+    return this.tracks.interpolate([id], request);
   }
 }

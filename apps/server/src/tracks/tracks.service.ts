@@ -45,6 +45,14 @@ export class TracksService {
     return whole(row.view);
   }
 
+  /** Tracks of a clip; throws where one is another's. */
+  async findAll(clipId: string, ids: readonly string[]): Promise<TrackView[]> {
+    const found = await Promise.all([...new Set(ids)].map((id) => this.find(id)));
+    const stranger = found.find((track) => track.clipId !== clipId);
+    if (stranger) throw new UnprocessableEntityException(`"${stranger.name}" belongs to another clip.`);
+    return found;
+  }
+
   async add(clipId: string, { frame, x, y, template, search }: NewTrackRequest): Promise<ClipChange> {
     return this.place(clipId, frame, [{ x, y }], { template, search });
   }
@@ -85,38 +93,49 @@ export class TracksService {
     });
   }
 
-  async change(id: string, patch: TrackPatch): Promise<ClipChange> {
-    const { clipId } = await this.find(id);
-    return this.edits.inTurn(clipId, async () => {
-      const before = await this.find(id);
-      if ((patch.template || patch.search) && patch.locked !== false) this.requireOpen(before);
-      const after = { ...before, ...patch, ...boxes({ ...before, ...patch }) };
+  /** Does something to tracks of one clip, as they are when it is the edit's turn. */
+  private async together(
+    ids: readonly string[],
+    edit: (clipId: string, tracks: TrackView[]) => Promise<ClipChange>,
+  ): Promise<ClipChange> {
+    const { clipId } = await this.find(ids[0]);
+    return this.edits.inTurn(clipId, async () => edit(clipId, await this.findAll(clipId, ids)));
+  }
+
+  change(ids: readonly string[], patch: TrackPatch): Promise<ClipChange> {
+    return this.together(ids, (clipId, tracks) => {
+      if ((patch.template || patch.search) && patch.locked !== false)
+        tracks.forEach((track) => this.requireOpen(track));
+      const changes = tracks.map((before): Change => {
+        const after = { ...before, ...patch, ...boxes({ ...before, ...patch }) };
+        return { kind: 'track', id: before.id, before, after };
+      });
       const label =
         patch.name !== undefined
           ? 'Rename track'
           : patch.template || patch.search
             ? 'Resize box'
             : 'Track options';
-      return this.edits.commit(clipId, label, [{ kind: 'track', id, before, after }]);
+      return this.edits.commit(clipId, label, changes);
     });
   }
 
-  async remove(id: string): Promise<ClipChange> {
-    const { clipId } = await this.find(id);
-    return this.edits.inTurn(clipId, async () => {
-      const before = await this.find(id);
-      this.edits.requireFree([id]);
+  remove(ids: readonly string[]): Promise<ClipChange> {
+    return this.together(ids, async (clipId, tracks) => {
+      this.edits.requireFree(tracks.map(({ id }) => id));
       const { row } = await this.clips.ready(clipId);
-      const samples = await this.clips.samples(id, row.frames);
       const changes: Change[] = [];
-      for (let page = 0; page < samples.pages; page++) {
-        const bytes = packed(samples, page);
-        if (bytes !== null) changes.push({ kind: 'page', trackId: id, page, before: bytes, after: null });
+      for (const before of tracks) {
+        const { id } = before;
+        const samples = await this.clips.samples(id, row.frames);
+        for (let page = 0; page < samples.pages; page++) {
+          const bytes = packed(samples, page);
+          if (bytes !== null) changes.push({ kind: 'page', trackId: id, page, before: bytes, after: null });
+        }
+        changes.push({ kind: 'track', id, before, after: null });
       }
-      return this.edits.commit(clipId, `Delete ${before.name}`, [
-        ...changes,
-        { kind: 'track', id, before, after: null },
-      ]);
+      const what = tracks.length === 1 ? tracks[0].name : `${tracks.length} tracks`;
+      return this.edits.commit(clipId, `Delete ${what}`, changes);
     });
   }
 
@@ -126,7 +145,7 @@ export class TracksService {
    */
   setKey(id: string, frame: number, { x, y, aside }: KeyRequest): Promise<ClipChange> {
     return this.editSamples(
-      id,
+      [id],
       aside ? 'Follow another feature' : 'Place key',
       frame,
       frame,
@@ -142,12 +161,14 @@ export class TracksService {
   }
 
   /** Takes the samples of a span away, keys or not. */
-  clear(id: string, { first, last }: SpanRequest): Promise<ClipChange> {
+  clear(ids: readonly string[], { first, last }: SpanRequest): Promise<ClipChange> {
     const label = first === last ? 'Remove sample' : 'Remove samples';
-    return this.editSamples(id, label, first, last, (samples, track) => {
+    return this.editSamples(ids, label, first, last, (samples, track) => {
       const keys = samples.keys();
       if (keys.length > 0 && keys.every((k) => k >= first && k <= last)) {
-        throw new ConflictException('A track keeps at least one hand-placed key; delete the track instead.');
+        throw new ConflictException(
+          `"${track.name}" keeps at least one hand-placed key; delete the track instead.`,
+        );
       }
       for (let frame = first; frame <= last; frame++) samples.clear(frame);
       return { ...track, offsets: track.offsets.filter(({ frame }) => frame < first || frame > last) };
@@ -155,45 +176,48 @@ export class TracksService {
   }
 
   /** Fills the frames between keys by a curve: a track made by hand alone. */
-  interpolate(id: string, { how, first, last }: InterpolateRequest): Promise<ClipChange> {
-    return this.editSamples(id, 'Fill between keys', first, last, (samples, track) => {
+  interpolate(ids: readonly string[], { how, first, last }: InterpolateRequest): Promise<ClipChange> {
+    return this.editSamples(ids, 'Fill between keys', first, last, (samples, track) => {
       if (samples.keys().filter((k) => k >= first && k <= last).length < 2)
-        throw new ConflictException('Filling in between needs two hand-placed keys or more.');
+        throw new ConflictException(
+          `Filling in between needs two hand-placed keys or more; "${track.name}" has fewer.`,
+        );
       interpolateKeys(samples, how, first, last);
       return track;
     });
   }
 
-  private async editSamples(
-    id: string,
+  private editSamples(
+    ids: readonly string[],
     label: string,
     first: number,
     last: number,
     edit: (samples: Samples, track: TrackView) => TrackView,
   ): Promise<ClipChange> {
-    const { clipId } = await this.find(id);
-    return this.edits.inTurn(clipId, async () => {
-      const before = await this.find(id);
-      this.requireOpen(before);
-      this.edits.requireFree([id]);
+    return this.together(ids, async (clipId, tracks) => {
+      tracks.forEach((track) => this.requireOpen(track));
+      this.edits.requireFree(tracks.map(({ id }) => id));
       const { row } = await this.clips.ready(clipId);
       requireFrame(first, row.frames);
       requireFrame(last, row.frames);
-      const samples = await this.clips.samples(id, row.frames);
       const pages = Array.from(
         { length: Math.floor(last / pageLength) - Math.floor(first / pageLength) + 1 },
         (_, i) => Math.floor(first / pageLength) + i,
       );
-      const packedBefore = pages.map((page) => packed(samples, page));
-      const after = edit(samples, before);
-      const changes = pages.flatMap((page, i): Change[] => {
-        const now = packed(samples, page);
-        return now === packedBefore[i]
-          ? []
-          : [{ kind: 'page', trackId: id, page, before: packedBefore[i], after: now }];
-      });
-      if (JSON.stringify(after) !== JSON.stringify(before))
-        changes.push({ kind: 'track', id, before, after });
+      const changes: Change[] = [];
+      for (const before of tracks) {
+        const { id } = before;
+        const samples = await this.clips.samples(id, row.frames);
+        const packedBefore = pages.map((page) => packed(samples, page));
+        const after = edit(samples, before);
+        pages.forEach((page, i) => {
+          const now = packed(samples, page);
+          if (now !== packedBefore[i])
+            changes.push({ kind: 'page', trackId: id, page, before: packedBefore[i], after: now });
+        });
+        if (JSON.stringify(after) !== JSON.stringify(before))
+          changes.push({ kind: 'track', id, before, after });
+      }
       return this.edits.commit(clipId, label, changes);
     });
   }

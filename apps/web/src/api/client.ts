@@ -3,7 +3,6 @@ import type {
   ClipChange,
   ClipView,
   ErrorView,
-  InterpolateRequest,
   JobView,
   KeyRequest,
   NewTrackRequest,
@@ -16,11 +15,13 @@ import type {
   ProjectView,
   SequenceRequest,
   SettingsView,
-  SpanRequest,
   SteadyRequest,
   SuggestionView,
   SuggestRequest,
-  TrackPatch,
+  TracksInterpolateRequest,
+  TracksPatchRequest,
+  TracksRequest,
+  TracksSpanRequest,
   TrackRunRequest,
   UnfinishedUpload,
 } from '@lurn/contract';
@@ -126,13 +127,13 @@ export const edits = (note: EditNote) => ({
     call<ClipChange>('POST', `/clips/${clipId}/tracks`, request, note),
   placeTracks: (clipId: string, request: NewTracksRequest) =>
     call<ClipChange>('POST', `/clips/${clipId}/tracks/many`, request, note),
-  changeTrack: (id: string, patch: TrackPatch) => call<ClipChange>('PATCH', `/tracks/${id}`, patch, note),
-  deleteTrack: (id: string) => call<ClipChange>('DELETE', `/tracks/${id}`, undefined, note),
+  changeTracks: (request: TracksPatchRequest) => call<ClipChange>('PATCH', '/tracks', request, note),
+  deleteTracks: (request: TracksRequest) => call<ClipChange>('POST', '/tracks/delete', request, note),
   setKey: (id: string, frame: number, key: KeyRequest) =>
     call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}`, key, note),
-  clearSpan: (id: string, span: SpanRequest) => call<ClipChange>('POST', `/tracks/${id}/clear`, span, note),
-  interpolate: (id: string, request: InterpolateRequest) =>
-    call<ClipChange>('POST', `/tracks/${id}/interpolate`, request, note),
+  clearSpan: (request: TracksSpanRequest) => call<ClipChange>('POST', '/tracks/clear', request, note),
+  interpolate: (request: TracksInterpolateRequest) =>
+    call<ClipChange>('POST', '/tracks/interpolate', request, note),
   setSteady: (clipId: string, request: SteadyRequest) =>
     call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
   undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`, undefined, note),

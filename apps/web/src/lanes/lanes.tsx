@@ -1,6 +1,9 @@
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { changeSteady, go, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { choiceKind } from '../state/choice';
+import { chooseTrack } from '../state/track-edits';
+import { LongList } from '../ui/long-list';
 import { trackColour } from '../ui/track-colour';
 import { Curves } from './curves';
 import { drawLane } from './lane-canvas';
@@ -11,9 +14,10 @@ const labelWidth = 148;
 export function Lanes() {
   const clip = useEditor((s) => s.clip);
   const tracks = useEditor((s) => s.tracks);
+  const selected = useEditor((s) => s.selected);
   if (!clip) return null;
   return (
-    <div className="relative flex h-full flex-col bg-base-200" data-testid="lanes">
+    <div className="@container relative flex h-full flex-col bg-base-200" data-testid="lanes">
       <Row
         label={
           <span className="font-mono text-[11px] text-base-content/60">
@@ -24,11 +28,16 @@ export function Lanes() {
       >
         <Ruler frames={clip.frames} />
       </Row>
-      <div className="max-h-24 min-h-0 shrink-0 overflow-y-auto">
-        {tracks.map((track) => (
-          <Lane key={track.id} id={track.id} />
-        ))}
-      </div>
+      {/* A scrollbar takes the margin's place: frames stay below their marks on the ruler. */}
+      <LongList
+        rows={tracks}
+        rowHeight={24}
+        selected={selected}
+        label="Lanes"
+        className="max-h-24 min-h-0 shrink-0 overflow-x-hidden [scrollbar-width:thin]"
+      >
+        {({ id }) => <Lane id={id} />}
+      </LongList>
       <Row className="min-h-0 flex-1" label={<Legend />}>
         <div className="h-full px-0 py-1.5">
           <Curves />
@@ -179,32 +188,26 @@ function Lane({ id }: { id: string }) {
   const track = useEditor((s) => s.tracks.find((t) => t.id === id));
   const samples = useEditor((s) => s.samples.get(id));
   const version = useEditor((s) => s.versions.get(id));
-  const selected = useEditor((s) => s.selected === id);
+  const chosen = useEditor((s) => s.chosen.has(id));
   const canvas = useRef<HTMLCanvasElement>(null);
   const colour = trackColour(track?.position ?? 0);
   useEffect(() => {
     const element = canvas.current;
     if (!element || !samples) return;
-    const draw = (): void => drawLane(element, samples, colour);
-    const resized = new ResizeObserver(draw);
-    // Of hundreds of lanes only those in sight are drawn.
-    const seen = new IntersectionObserver(([{ isIntersecting }]) => {
-      if (isIntersecting) resized.observe(element);
-      else resized.unobserve(element);
-    });
-    seen.observe(element);
-    return () => {
-      seen.disconnect();
-      resized.disconnect();
-    };
+    const resized = new ResizeObserver(() => drawLane(element, samples, colour));
+    resized.observe(element);
+    return () => resized.disconnect();
   }, [samples, version, colour]);
   if (!track || !samples) return null;
-  const select = (): void => useEditor.setState({ selected: id });
   return (
     <Row
-      className={`h-6 ${selected ? 'bg-base-100' : ''}`}
+      className={`h-6 w-[100cqw] ${chosen ? 'bg-base-100' : ''}`}
       label={
-        <button className="flex min-w-0 items-center gap-2 text-left" onClick={select}>
+        <button
+          className="flex min-w-0 items-center gap-2 text-left"
+          aria-pressed={chosen}
+          onClick={(event) => chooseTrack(id, choiceKind(event))}
+        >
           <span className="size-2 shrink-0 rounded-full" style={{ background: colour }} />
           <span className={`truncate ${track.used ? '' : 'line-through opacity-60'}`}>{track.name}</span>
         </button>
@@ -215,7 +218,7 @@ function Lane({ id }: { id: string }) {
         className="h-full w-full cursor-pointer"
         aria-label={`Lane of ${track.name}`}
         onPointerDown={(event) => {
-          select();
+          chooseTrack(id, choiceKind(event));
           go(frameAt(event, samples.frames));
         }}
       />

@@ -1,9 +1,10 @@
-import type { TrackView } from '@lurn/contract';
+import type { TrackPatch, TrackView } from '@lurn/contract';
 import { belowChoices, channels, fieldChoices, filters, shapes } from '@lurn/core';
 import { ChevronRight, Eye, Move } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import { changeTrack, clearSpan, fillBetweenKeys, goToTrouble, useEditor } from '../state/editor';
+import { useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { changeTracks, clearSpan, fillBetweenKeys, goToTrouble } from '../state/track-edits';
 import { troubles } from '../state/troubles';
 
 const words: Record<string, string> = {
@@ -15,14 +16,16 @@ const words: Record<string, string> = {
   ...{ stop: 'Stop', mark: 'Carry on, mark', bridge: 'Bridge the gap' },
 };
 
-/** How the selected track is followed, and what can be done to its samples. */
+/** How the chosen tracks are followed, and what can be done to their samples. */
 export function FollowOptions() {
-  const track = useEditor((s) => s.tracks.find((t) => t.id === s.selected));
-  const samples = useEditor((s) => (s.selected ? s.samples.get(s.selected) : undefined));
-  useEditor((s) => (s.selected ? s.versions.get(s.selected) : 0));
+  const tracks = useEditor((s) => s.tracks);
+  const chosen = useEditor((s) => s.chosen);
+  const samples = useEditor((s) => s.samples);
+  useEditor((s) => s.versions);
   const [open, setOpen] = useState(false);
-  if (!track) return null;
-  const count = troubles(samples).length;
+  const among = tracks.filter((t) => chosen.has(t.id));
+  if (among.length === 0) return null;
+  const count = among.reduce((sum, { id }) => sum + troubles(samples.get(id)).length, 0);
   return (
     <div className="mt-2">
       <div className="flex items-center justify-between">
@@ -36,7 +39,7 @@ export function FollowOptions() {
         {count > 0 && (
           <button
             className="btn btn-ghost btn-xs text-warning"
-            title="Go to the next frame where it is lost, bridged or doubtful (.)"
+            title="Go to the next frame where one of the chosen is lost, bridged or doubtful (.)"
             data-testid="troubles"
             onClick={() => goToTrouble(1)}
           >
@@ -44,51 +47,64 @@ export function FollowOptions() {
           </button>
         )}
       </div>
-      {open && <Options track={track} />}
+      {open && <Options tracks={among} />}
     </div>
   );
 }
 
-function Options({ track }: { track: TrackView }) {
+function Options({ tracks }: { tracks: TrackView[] }) {
   const asSeen = useEditor((s) => s.asSeen);
   const tool = useEditor((s) => s.tool);
-  const change = (patch: Partial<TrackView>): void => void changeTrack(track.id, patch);
+  const change = (patch: TrackPatch): void =>
+    void changeTracks(
+      tracks.map((t) => t.id),
+      patch,
+    );
+  /** What all have in common; null where they differ. */
+  const common = <K extends keyof TrackView>(key: K): TrackView[K] | null =>
+    tracks.every((t) => t[key] === tracks[0][key]) ? tracks[0][key] : null;
+  const threshold = common('threshold');
   return (
     <div className="mt-1 space-y-1.5" data-testid="follow-options">
-      <Choice label="Shape" value={track.shape} among={shapes} onChange={(shape) => change({ shape })} />
+      <Choice label="Shape" value={common('shape')} among={shapes} onChange={(shape) => change({ shape })} />
       <Choice
         label="Channel"
-        value={track.channel}
+        value={common('channel')}
         among={channels}
         onChange={(channel) => change({ channel })}
       />
-      <Choice label="Filter" value={track.filter} among={filters} onChange={(filter) => change({ filter })} />
+      <Choice
+        label="Filter"
+        value={common('filter')}
+        among={filters}
+        onChange={(filter) => change({ filter })}
+      />
       <Choice
         label="Lines"
-        value={track.fields}
+        value={common('fields')}
         among={fieldChoices}
         onChange={(fields) => change({ fields })}
       />
       <Choice
         label="Below"
-        value={track.below}
+        value={common('below')}
         among={belowChoices}
         onChange={(below) => change({ below })}
       />
       <Line label="Threshold">
         <NumberBox
           label="Threshold in percent"
-          value={Math.round(track.threshold * 100)}
+          value={threshold === null ? null : Math.round(threshold * 100)}
           most={100}
           onChange={(percent) => change({ threshold: percent / 100 })}
         />
         %
       </Line>
-      {track.below === 'bridge' && (
+      {common('below') === 'bridge' && (
         <Line label="Longest gap">
           <NumberBox
             label="Longest gap in frames"
-            value={track.longestGap}
+            value={common('longestGap')}
             least={1}
             most={10000}
             onChange={(longestGap) => change({ longestGap })}
@@ -176,7 +192,8 @@ function Choice<T extends string>({
   onChange,
 }: {
   label: string;
-  value: T;
+  /** Null where the tracks differ. */
+  value: T | null;
   among: readonly T[];
   onChange: (value: T) => void;
 }) {
@@ -185,9 +202,14 @@ function Choice<T extends string>({
       <select
         className="select select-xs w-full"
         aria-label={label}
-        value={value}
+        value={value ?? ''}
         onChange={(event) => onChange(event.target.value as T)}
       >
+        {value === null && (
+          <option value="" disabled>
+            Various
+          </option>
+        )}
         {among.map((one) => (
           <option key={one} value={one}>
             {words[one]}
@@ -207,14 +229,15 @@ function NumberBox({
   onChange,
 }: {
   label: string;
-  value: number;
+  /** Null where the tracks differ. */
+  value: number | null;
   least?: number;
   most: number;
   onChange: (value: number) => void;
 }) {
   const leave = (text: string): void => {
     const next = Math.min(Math.max(Math.round(Number(text)), least), most);
-    if (Number.isFinite(next) && next !== value) onChange(next);
+    if (text !== '' && Number.isFinite(next) && next !== value) onChange(next);
   };
   return (
     <input
@@ -223,7 +246,8 @@ function NumberBox({
       type="number"
       min={least}
       max={most}
-      defaultValue={value}
+      defaultValue={value ?? ''}
+      placeholder={value === null ? '–' : undefined}
       aria-label={label}
       onBlur={(event) => leave(event.target.value)}
       onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}

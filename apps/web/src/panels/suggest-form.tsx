@@ -1,6 +1,7 @@
 import { Loader2 } from 'lucide-react';
 import { useState } from 'react';
-import { suggest, useEditor, type Tool } from '../state/editor';
+import { useEditor, type Tool } from '../state/editor';
+import { suggest } from '../state/track-edits';
 
 const areaTools: { tool: Tool; label: string }[] = [
   { tool: 'within', label: 'Look in…' },

@@ -1,4 +1,4 @@
-import type { TrackView } from '@lurn/contract';
+import type { TrackPatch, TrackView } from '@lurn/contract';
 import {
   Crosshair,
   Eye,
@@ -17,17 +17,18 @@ import {
   Sparkles,
 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
+import { cancelJob, latestJob, runningJob, startAgain, useEditor } from '../state/editor';
+import { choiceKind } from '../state/choice';
 import {
-  cancelJob,
-  changeTrack,
-  deleteTrack,
+  changeTracks,
+  chooseAll,
+  chooseTrack,
+  deleteTracks,
   follow,
-  latestJob,
-  runningJob,
-  startAgain,
-  useEditor,
   type FollowDirection,
-} from '../state/editor';
+} from '../state/track-edits';
+import { troubles } from '../state/troubles';
+import { LongList } from '../ui/long-list';
 import { timeLeft } from '../ui/format';
 import { trackColour } from '../ui/track-colour';
 import { FollowOptions } from './follow-options';
@@ -37,6 +38,7 @@ import { SuggestForm } from './suggest-form';
 /** The list of tracks, and following them. */
 export function TracksPanel() {
   const tracks = useEditor((s) => s.tracks);
+  const selected = useEditor((s) => s.selected);
   const tool = useEditor((s) => s.tool);
   const [suggesting, setSuggesting] = useState(false);
   const place = (
@@ -69,12 +71,17 @@ export function TracksPanel() {
             : 'Nothing is followed yet. Place a point on what should hold still.'}
         </p>
       ) : (
-        <ul className="-mx-1.5 max-h-40 space-y-0.5 overflow-y-auto">
-          {tracks.map((track) => (
-            <TrackRow key={track.id} track={track} />
-          ))}
-        </ul>
+        <LongList
+          rows={tracks}
+          rowHeight={27}
+          selected={selected}
+          label="Tracks"
+          className="-mx-1.5 max-h-[162px]"
+        >
+          {(track) => <TrackRow track={track} />}
+        </LongList>
       )}
+      <ChoiceLine />
       {tracks.length > 0 && <FollowBar />}
       <FollowOptions />
     </Section>
@@ -83,18 +90,24 @@ export function TracksPanel() {
 
 function TrackRow({ track }: { track: TrackView }) {
   const selected = useEditor((s) => s.selected === track.id);
+  const chosen = useEditor((s) => s.chosen.has(track.id));
+  // What is done to one of several that are chosen is done to all of them.
+  const together = useEditor((s) => (chosen && s.chosen.size > 1 ? s.chosen : null));
   const [naming, setNaming] = useState(false);
+  const ids = together ? [...together] : [track.id];
+  const all = together ? ` ${together.size} tracks` : '';
+  const change = (patch: TrackPatch): void => void changeTracks(ids, patch);
   const rename = (name: string): void => {
     setNaming(false);
     const trimmed = name.trim();
-    if (trimmed && trimmed !== track.name) void changeTrack(track.id, { name: trimmed });
+    if (trimmed && trimmed !== track.name) void changeTracks([track.id], { name: trimmed });
   };
   return (
-    <li
-      className={`flex items-center gap-1 rounded-md px-1.5 py-0.5 ${selected ? 'bg-base-300' : 'hover:bg-base-300/50'}`}
+    <div
+      className={`flex h-6.5 items-center gap-1 rounded-md px-1.5 ${chosen ? 'bg-base-300' : 'hover:bg-base-300/50'} ${selected && together ? 'rounded-l-none shadow-[inset_2px_0_0] shadow-primary' : ''}`}
       aria-current={selected}
       data-testid="track-row"
-      onClick={() => useEditor.setState({ selected: track.id })}
+      onClick={(event) => chooseTrack(track.id, choiceKind(event))}
     >
       <span
         className="mr-1 size-2.5 shrink-0 rounded-full"
@@ -117,38 +130,80 @@ function TrackRow({ track }: { track: TrackView }) {
         />
       ) : (
         <button
-          className="min-w-0 flex-1 truncate text-left"
-          title="Double-click to rename"
+          className="min-w-0 flex-1 truncate text-left select-none"
+          title="Double-click to rename; Ctrl or Shift chooses several"
+          aria-pressed={chosen}
           onDoubleClick={() => setNaming(true)}
         >
           {track.name}
         </button>
       )}
+      <Troubles id={track.id} />
       <Toggle
-        label={track.used ? 'Leave out of the motion' : 'Take into the motion'}
+        label={track.used ? `Leave${all} out of the motion` : `Take${all} into the motion`}
         pressed={track.used}
-        onClick={() => void changeTrack(track.id, { used: !track.used })}
+        onClick={() => change({ used: !track.used })}
       >
         {track.used ? <CircleDot size={14} /> : <Circle size={14} />}
       </Toggle>
       <Toggle
-        label={track.hidden ? 'Show' : 'Hide'}
+        label={`${track.hidden ? 'Show' : 'Hide'}${all}`}
         pressed={!track.hidden}
-        onClick={() => void changeTrack(track.id, { hidden: !track.hidden })}
+        onClick={() => change({ hidden: !track.hidden })}
       >
         {track.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
       </Toggle>
       <Toggle
-        label={track.locked ? 'Unlock' : 'Lock'}
+        label={`${track.locked ? 'Unlock' : 'Lock'}${all}`}
         pressed={track.locked}
-        onClick={() => void changeTrack(track.id, { locked: !track.locked })}
+        onClick={() => change({ locked: !track.locked })}
       >
         {track.locked ? <Lock size={14} /> : <LockOpen size={14} />}
       </Toggle>
-      <Toggle label={`Delete ${track.name}`} onClick={() => void deleteTrack(track.id)}>
+      <Toggle label={`Delete${all || ` ${track.name}`}`} onClick={() => void deleteTracks(ids)}>
         <Trash2 size={14} />
       </Toggle>
-    </li>
+    </div>
+  );
+}
+
+/** How often a track is in trouble. */
+function Troubles({ id }: { id: string }) {
+  const samples = useEditor((s) => s.samples.get(id));
+  useEditor((s) => s.versions.get(id));
+  const count = troubles(samples).length;
+  if (count === 0) return null;
+  return (
+    <span
+      className="px-1 font-mono text-[11px] text-warning"
+      title={`${count === 1 ? 'One stretch' : `${count} stretches`} where it is lost, bridged or doubtful`}
+    >
+      {count}
+    </span>
+  );
+}
+
+/** How many of the tracks are chosen. */
+function ChoiceLine() {
+  const count = useEditor((s) => s.tracks.length);
+  const chosen = useEditor((s) => s.chosen.size);
+  if (count < 2) return null;
+  return (
+    <p
+      className="mt-1.5 flex h-6 items-center justify-between text-[11px] text-base-content/70"
+      data-testid="choice"
+    >
+      {chosen === count ? `All ${count} chosen` : `${chosen} of ${count} chosen`}
+      {chosen < count && (
+        <button
+          className="btn btn-ghost btn-xs -mr-2 font-normal"
+          title="Choose all (Ctrl A)"
+          onClick={chooseAll}
+        >
+          Choose all
+        </button>
+      )}
+    </p>
   );
 }
 
@@ -222,7 +277,7 @@ function FollowBar() {
           </button>
         </p>
       )}
-      <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the selected point">
+      <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the chosen points">
         {directions.map(({ direction, label, keys, icon }) => (
           <button
             key={direction}

@@ -2,6 +2,8 @@ import { useEffect, useState } from 'react';
 import { Dialog } from '../ui/dialog';
 import { shortcuts } from './shortcuts';
 
+const line = 'flex min-h-6.5 break-inside-avoid items-center justify-between gap-4';
+
 /** All keys on one page, on `?`. */
 export function ShortcutList() {
   const [open, setOpen] = useState(false);
@@ -21,18 +23,18 @@ export function ShortcutList() {
     <Dialog open={open} label="Keys" onClose={() => setOpen(false)}>
       <div className="modal-box max-w-2xl">
         <h2 className="mb-4 text-lg font-semibold">Keys</h2>
-        <dl className="grid grid-cols-2 gap-x-10 gap-y-1.5">
+        <dl className="columns-2 gap-x-10">
           {shortcuts
             .filter((s) => s.shown)
             .map(({ shown, does }) => (
-              <div key={does} className="flex items-center justify-between gap-4">
+              <div key={does} className={line}>
                 <dt>{does}</dt>
                 <dd>
                   <kbd className="kbd kbd-sm font-sans">{shown}</kbd>
                 </dd>
               </div>
             ))}
-          <div className="flex items-center justify-between gap-4">
+          <div className={line}>
             <dt>Finer, while dragging a box</dt>
             <dd>
               <kbd className="kbd kbd-sm font-sans">Shift</kbd>

@@ -3,18 +3,24 @@ import { tinykeys } from 'tinykeys';
 import {
   cancelJob,
   changeSteady,
-  clearSpan,
-  follow,
   go,
-  goToTrouble,
   hideBareEdges,
   redo,
   runningJob,
-  setKey,
   togglePlay,
   undo,
   useEditor,
 } from '../state/editor';
+import {
+  chooseAll,
+  chooseNext,
+  chooseTrack,
+  clearSpan,
+  follow,
+  goToKey,
+  goToTrouble,
+  keyHere,
+} from '../state/track-edits';
 import { usePlayhead } from '../state/playhead';
 import { stageViews, wholePicture } from '../stage/panes';
 
@@ -36,25 +42,12 @@ function setRange(edge: 'first' | 'last'): void {
   if (next.first <= next.last) changeSteady({ range: next }, 'Range');
 }
 
-function nudge(dx: number, dy: number): void {
-  const { selected, samples, tracks } = useEditor.getState();
-  const sample = selected ? samples.get(selected)?.get(frame()) : null;
-  if (!selected || !sample || tracks.find((t) => t.id === selected)?.locked) return;
-  setKey(selected, frame(), sample.x + dx, sample.y + dy);
-}
-
 function escape(): void {
   const state = useEditor.getState();
   const job = runningJob('track')(state);
   if (state.tool !== 'move') useEditor.setState({ tool: 'move' });
   else if (job) void cancelJob(job.id);
-}
-
-function nextTrack(): void {
-  const { tracks, selected } = useEditor.getState();
-  if (tracks.length === 0) return;
-  const at = tracks.findIndex((t) => t.id === selected);
-  useEditor.setState({ selected: tracks[(at + 1) % tracks.length].id });
+  else if (state.selected) chooseTrack(state.selected);
 }
 
 export const shortcuts: Shortcut[] = [
@@ -73,9 +66,14 @@ export const shortcuts: Shortcut[] = [
     does: 'Place a point',
     run: () => useEditor.setState(({ tool }) => ({ tool: tool === 'place' ? 'move' : 'place' })),
   },
-  { keys: 'n', shown: 'N', does: 'Next track', run: nextTrack },
-  { keys: '.', shown: '.', does: 'Next trouble of the track', run: () => goToTrouble(1) },
+  { keys: 'n', shown: 'N', does: 'Next track', run: () => chooseNext('alone') },
+  { keys: 'Shift+N', shown: 'Shift N', does: 'Next track as well', run: () => chooseNext('besides') },
+  { keys: 'Control+a', shown: 'Ctrl A', does: 'All tracks', run: chooseAll },
+  { keys: '.', shown: '.', does: 'Next trouble of the chosen', run: () => goToTrouble(1) },
   { keys: ',', shown: ',', does: 'Trouble before', run: () => goToTrouble(-1) },
+  { keys: 'k', shown: 'K', does: 'Key here, as it stands', run: () => keyHere() },
+  { keys: 'Shift+Period', shown: 'Shift .', does: 'Next key of the chosen', run: () => goToKey(1) },
+  { keys: 'Shift+Comma', shown: 'Shift ,', does: 'Key before', run: () => goToKey(-1) },
   { keys: ']', shown: ']', does: 'Follow forwards', run: () => void follow('forwards') },
   { keys: '[', shown: '[', does: 'Follow backwards', run: () => void follow('backwards') },
   { keys: '\\', shown: '\\', does: 'Follow both ways', run: () => void follow('both') },
@@ -95,11 +93,11 @@ export const shortcuts: Shortcut[] = [
     keys: 'Alt+ArrowLeft',
     shown: 'Alt ←↑↓→',
     does: 'Nudge the box by a quarter pixel',
-    run: () => nudge(-0.25, 0),
+    run: () => keyHere(-0.25, 0),
   },
-  { keys: 'Alt+ArrowRight', shown: '', does: '', run: () => nudge(0.25, 0) },
-  { keys: 'Alt+ArrowUp', shown: '', does: '', run: () => nudge(0, -0.25) },
-  { keys: 'Alt+ArrowDown', shown: '', does: '', run: () => nudge(0, 0.25) },
+  { keys: 'Alt+ArrowRight', shown: '', does: '', run: () => keyHere(0.25, 0) },
+  { keys: 'Alt+ArrowUp', shown: '', does: '', run: () => keyHere(0, -0.25) },
+  { keys: 'Alt+ArrowDown', shown: '', does: '', run: () => keyHere(0, 0.25) },
   {
     keys: 'Delete',
     shown: 'Delete',
@@ -122,7 +120,7 @@ export const shortcuts: Shortcut[] = [
   { keys: '0', shown: '0', does: 'Whole picture', run: () => useEditor.setState({ look: wholePicture }) },
   { keys: 'Control+z', shown: 'Ctrl Z', does: 'Undo', run: () => void undo() },
   { keys: 'Control+Shift+Z', shown: 'Ctrl Shift Z', does: 'Redo', run: () => void redo() },
-  { keys: 'Escape', shown: 'Esc', does: 'Stop following, put the tool down', run: escape },
+  { keys: 'Escape', shown: 'Esc', does: 'Put the tool down, stop following, choose one alone', run: escape },
 ];
 
 /** Listens for the editor's keys, except while someone types or a dialogue is open. */

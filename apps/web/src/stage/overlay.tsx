@@ -1,9 +1,12 @@
 import type { TrackView } from '@lurn/contract';
 import { SampleState, sampleStateNames, type Sample, type Samples } from '@lurn/core';
-import { useMemo, useState, type PointerEvent } from 'react';
-import { changeTrack, setKey, useEditor } from '../state/editor';
+import { Fragment, memo, useMemo, useState, type PointerEvent } from 'react';
+import { choiceKind } from '../state/choice';
+import { setKey, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { changeTracks, chooseTrack } from '../state/track-edits';
 import { trackColour } from '../ui/track-colour';
+import { boxAt, pathsOf, type ShownTrack } from './crowd';
 import type { PaneGeometry } from './panes';
 
 export interface Aim {
@@ -14,46 +17,112 @@ export interface Aim {
   colour: string;
 }
 
-interface OverlayProps {
+interface BoxesProps {
   pane: PaneGeometry;
   /** Told while a point is being placed by hand, for the loupe; null when it is let go. */
   onAim: (aim: Aim | null) => void;
 }
 
-/** Boxes and paths over the source picture. */
-export function Overlay({ pane, onAim }: OverlayProps) {
+const shownTracks = (tracks: readonly TrackView[], samples: ReadonlyMap<string, Samples>): ShownTrack[] =>
+  tracks.flatMap((track) => {
+    const own = samples.get(track.id);
+    return own && !track.hidden ? [{ track, own }] : [];
+  });
+
+/** Paths over the source picture: painted by themselves, as boxes move without them. */
+export function Paths({ pane }: { pane: PaneGeometry }) {
+  const tracks = useEditor((s) => s.tracks);
+  const samples = useEditor((s) => s.samples);
+  const chosen = useEditor((s) => s.chosen);
+  return (
+    <g>
+      {shownTracks(tracks, samples).map(({ track, own }) => (
+        <PathLine
+          key={track.id}
+          id={track.id}
+          pane={pane}
+          samples={own}
+          colour={trackColour(track.position)}
+          faint={!chosen.has(track.id)}
+        />
+      ))}
+    </g>
+  );
+}
+
+/** Boxes over the source picture. */
+export function Boxes({ pane, onAim }: BoxesProps) {
   const tracks = useEditor((s) => s.tracks);
   const samples = useEditor((s) => s.samples);
   useEditor((s) => s.versions);
   const selected = useEditor((s) => s.selected);
+  const chosen = useEditor((s) => s.chosen);
   const frame = usePlayhead((s) => Math.max(0, s.shown));
-  const ordered = [...tracks].sort((a, b) => Number(a.id === selected) - Number(b.id === selected));
+  const rise = ({ id }: TrackView): number => Number(id === selected) + Number(chosen.has(id));
+  const [hovered, setHovered] = useState<string | null>(null);
+  const ordered = shownTracks(tracks, samples).sort((a, b) => rise(a.track) - rise(b.track));
+  const many = ordered.length > mostApart;
+  const isApart = ({ track: { id } }: ShownTrack): boolean => !many || id === selected || id === hovered;
   return (
     <g>
-      {ordered.map((track) => {
-        const own = samples.get(track.id);
-        if (!own || track.hidden) return null;
-        return (
-          <g key={track.id} data-track={track.name}>
-            <PathLine
-              id={track.id}
-              pane={pane}
-              samples={own}
-              colour={trackColour(track.position)}
-              faint={track.id !== selected}
-            />
-            <Box
-              pane={pane}
-              track={track}
-              sample={own.get(frame)}
-              frame={frame}
-              selected={track.id === selected}
-              named={track.id === selected || tracks.length <= mostNamed}
-              onAim={onAim}
-            />
-          </g>
-        );
-      })}
+      {many && (
+        <Crowd
+          shown={ordered.filter((one) => !isApart(one))}
+          chosen={chosen}
+          frame={frame}
+          pane={pane}
+          onHover={setHovered}
+        />
+      )}
+      {ordered.filter(isApart).map(({ track, own }) => (
+        <Box
+          key={track.id}
+          pane={pane}
+          track={track}
+          sample={own.get(frame)}
+          frame={frame}
+          selected={track.id === selected}
+          chosen={chosen.has(track.id)}
+          named={track.id === selected || track.id === hovered || tracks.length <= mostNamed}
+          onAim={onAim}
+        />
+      ))}
+    </g>
+  );
+}
+
+/** Boxes that are drawn together until the pointer is on one. */
+function Crowd({
+  shown,
+  chosen,
+  frame,
+  pane,
+  onHover,
+}: {
+  shown: readonly ShownTrack[];
+  chosen: ReadonlySet<string>;
+  frame: number;
+  pane: PaneGeometry;
+  onHover: (id: string) => void;
+}) {
+  const hover = (event: PointerEvent<SVGElement>): void => {
+    const id = boxAt(shown, frame, pane, stagePoint(event));
+    if (id && event.buttons === 0) onHover(id);
+  };
+  return (
+    <g fill="none" onPointerMove={hover} data-testid="crowd">
+      {pathsOf(shown, chosen, frame, pane).map(({ colour, chosen, lost, d }) => (
+        <Fragment key={`${colour} ${chosen} ${lost}`}>
+          <path d={d} stroke="#000" strokeOpacity={0.5} strokeWidth={chosen ? 4 : 3} pointerEvents="none" />
+          <path
+            d={d}
+            stroke={colour}
+            strokeWidth={chosen ? 2 : 1.1}
+            strokeDasharray={lost ? '3 4' : undefined}
+            pointerEvents="all"
+          />
+        </Fragment>
+      ))}
     </g>
   );
 }
@@ -101,20 +170,28 @@ function PathLine({
   );
 }
 
+function stagePoint(event: PointerEvent<SVGElement>): { x: number; y: number } {
+  const { left, top } = (event.currentTarget.ownerSVGElement as SVGSVGElement).getBoundingClientRect();
+  return { x: event.clientX - left, y: event.clientY - top };
+}
+
 type Handle = { box: 'template' | 'search'; sx: number; sy: number };
 
-interface BoxProps extends OverlayProps {
+interface BoxProps extends BoxesProps {
   track: TrackView;
   sample: Sample | null;
   frame: number;
   selected: boolean;
+  chosen: boolean;
   named: boolean;
 }
 
-/** Of more boxes than this only the selected one bears its name; the others tell theirs under the pointer. */
+/** Of more boxes than this only the selected one bears its name, and the one under the pointer. */
 const mostNamed = 12;
+/** More boxes than this are drawn together. */
+const mostApart = 24;
 
-function Box({ pane, track, sample, frame, selected, named, onAim }: BoxProps) {
+function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: BoxProps) {
   const [moved, setMoved] = useState<{ x: number; y: number } | null>(null);
   const [sized, setSized] = useState<Pick<TrackView, 'template' | 'search'> | null>(null);
   if (!sample && !moved) return null;
@@ -125,16 +202,13 @@ function Box({ pane, track, sample, frame, selected, named, onAim }: BoxProps) {
   const cx = pane.shiftX + pane.scaleX * x;
   const cy = pane.shiftY + pane.scaleY * y;
   const state = sample ? sampleStateNames[sample.state] : 'placed';
-  const lost = sample?.state === SampleState.lost;
-  const stagePoint = (event: PointerEvent<SVGElement>): { x: number; y: number } => {
-    const frameOfStage = (event.currentTarget.ownerSVGElement as SVGSVGElement).getBoundingClientRect();
-    return { x: event.clientX - frameOfStage.left, y: event.clientY - frameOfStage.top };
-  };
-
   const startMove = (event: PointerEvent<SVGElement>): void => {
     if (event.button !== 0) return;
     event.stopPropagation();
-    useEditor.setState({ selected: track.id });
+    // One of several that are chosen can be dragged without letting the others go.
+    if (choiceKind(event) === 'besides') return chooseTrack(track.id, 'besides');
+    if (chosen) useEditor.setState({ selected: track.id });
+    else chooseTrack(track.id);
     if (track.locked) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     usePlayhead.setState({ playing: false });
@@ -189,115 +263,186 @@ function Box({ pane, track, sample, frame, selected, named, onAim }: BoxProps) {
     }
   };
   const endSize = (): void => {
-    if (sized) void changeTrack(track.id, sized).finally(() => setSized(null));
+    if (sized) void changeTracks([track.id], sized).finally(() => setSized(null));
   };
 
-  const rectangle = ({ width, height }: { width: number; height: number }) => ({
-    x: cx - (width * pane.scaleX) / 2,
-    y: cy - (height * pane.scaleY) / 2,
-    width: width * pane.scaleX,
-    height: height * pane.scaleY,
-  });
-  const inner = rectangle(template);
-  const outer = rectangle(search);
   return (
-    <g data-testid="track-box" data-state={state} data-x={x.toFixed(3)} data-y={y.toFixed(3)}>
-      {selected && (
-        <rect
-          {...outer}
-          fill="none"
-          stroke={colour}
-          strokeOpacity={0.6}
-          strokeDasharray="5 4"
-          pointerEvents="none"
+    <g
+      transform={`translate(${cx} ${cy})`}
+      data-testid="track-box"
+      data-track={track.name}
+      data-state={state}
+      data-x={x.toFixed(3)}
+      data-y={y.toFixed(3)}
+      onPointerDown={startMove}
+      onPointerMove={move}
+      onPointerUp={endMove}
+      onPointerCancel={endMove}
+    >
+      <Marks
+        name={track.name}
+        locked={track.locked}
+        width={template.width * pane.scaleX}
+        height={template.height * pane.scaleY}
+        selected={selected}
+        chosen={chosen}
+        named={named}
+        colour={colour}
+        isKey={sample?.state === SampleState.placed}
+        lost={sample?.state === SampleState.lost}
+      />
+      {selected && !track.locked && (
+        <Handles
+          inner={{ width: template.width * pane.scaleX, height: template.height * pane.scaleY }}
+          outer={{ width: search.width * pane.scaleX, height: search.height * pane.scaleY }}
+          colour={colour}
+          onStart={startSize}
+          onSize={size}
+          onEnd={endSize}
         />
       )}
+    </g>
+  );
+}
+
+/** A box's frame, cross, name and state, about its middle; stays as it is while the box moves. */
+const Marks = memo(function Marks({
+  name,
+  locked,
+  width,
+  height,
+  selected,
+  chosen,
+  named,
+  colour,
+  isKey,
+  lost,
+}: {
+  name: string;
+  locked: boolean;
+  width: number;
+  height: number;
+  selected: boolean;
+  chosen: boolean;
+  named: boolean;
+  colour: string;
+  isKey: boolean;
+  lost: boolean;
+}) {
+  const frame = { x: -width / 2, y: -height / 2, width, height };
+  return (
+    <>
       <rect
-        {...inner}
+        {...frame}
         fill="none"
         stroke="#000"
         strokeOpacity={0.5}
-        strokeWidth={selected ? 4 : 3}
+        strokeWidth={chosen ? 4 : 3}
         pointerEvents="none"
       />
       <rect
-        {...inner}
+        {...frame}
         fill={colour}
-        fillOpacity={selected ? 0.06 : 0.02}
+        fillOpacity={chosen ? 0.06 : 0.02}
         stroke={colour}
-        strokeWidth={selected ? 2 : 1.4}
+        strokeWidth={chosen ? 2 : 1.1}
         strokeDasharray={lost ? '3 4' : undefined}
-        className={track.locked ? 'cursor-not-allowed' : 'cursor-move'}
+        className={locked ? 'cursor-not-allowed' : 'cursor-move'}
         role="button"
-        aria-label={`Box of ${track.name}`}
+        aria-label={`Box of ${name}`}
         data-testid={selected ? 'selected-box' : undefined}
-        onPointerDown={startMove}
-        onPointerMove={move}
-        onPointerUp={endMove}
-        onPointerCancel={endMove}
       >
-        <title>{track.name}</title>
+        <title>{name}</title>
       </rect>
-      <path
-        d={`M${cx - 5} ${cy}H${cx + 5}M${cx} ${cy - 5}V${cy + 5}`}
-        stroke={colour}
-        strokeWidth={1.4}
-        pointerEvents="none"
-      />
-      {sample?.state === SampleState.placed && (
+      <path d="M-5 0H5M0 -5V5" stroke={colour} strokeWidth={1.4} pointerEvents="none" />
+      {isKey && (
         <path
-          d={`M${cx} ${inner.y - 11}l5 5-5 5-5-5z`}
+          d={`M0 ${frame.y - 11}l5 5-5 5-5-5z`}
           fill={colour}
           stroke="#000"
           strokeOpacity={0.5}
           pointerEvents="none"
         />
       )}
-      <text
-        x={inner.x}
-        y={inner.y + inner.height + 13}
-        fill={colour}
-        fontSize={11}
-        fontWeight={600}
-        stroke="#0b1013"
-        strokeWidth={3}
-        paintOrder="stroke"
+      {(named || lost) && (
+        <text
+          x={frame.x}
+          y={frame.y + height + 13}
+          fill={colour}
+          fontSize={11}
+          fontWeight={600}
+          stroke="#0b1013"
+          strokeWidth={3}
+          paintOrder="stroke"
+          pointerEvents="none"
+        >
+          {named && name}
+          {lost && (named ? ' · lost' : 'lost')}
+        </text>
+      )}
+    </>
+  );
+});
+
+const corners = [
+  [-1, -1],
+  [1, -1],
+  [1, 1],
+  [-1, 1],
+];
+
+/** The search box, and what both boxes are drawn larger or smaller by. */
+function Handles({
+  inner,
+  outer,
+  colour,
+  onStart,
+  onSize,
+  onEnd,
+}: {
+  inner: { width: number; height: number };
+  outer: { width: number; height: number };
+  colour: string;
+  onStart: (event: PointerEvent<SVGElement>) => void;
+  onSize: (event: PointerEvent<SVGElement>, handle: Handle) => void;
+  onEnd: () => void;
+}) {
+  return (
+    <>
+      <rect
+        x={-outer.width / 2}
+        y={-outer.height / 2}
+        {...outer}
+        fill="none"
+        stroke={colour}
+        strokeOpacity={0.6}
+        strokeDasharray="5 4"
         pointerEvents="none"
-      >
-        {named && track.name}
-        {lost && (named ? ' · lost' : 'lost')}
-      </text>
-      {selected &&
-        !track.locked &&
-        (['search', 'template'] as const).flatMap((box) =>
-          [
-            [-1, -1],
-            [1, -1],
-            [1, 1],
-            [-1, 1],
-          ].map(([sx, sy]) => {
-            const r = box === 'template' ? inner : outer;
-            const handle = { box, sx, sy };
-            return (
-              <rect
-                key={`${box}${sx}${sy}`}
-                x={(sx < 0 ? r.x : r.x + r.width) - 4}
-                y={(sy < 0 ? r.y : r.y + r.height) - 4}
-                width={8}
-                height={8}
-                rx={box === 'search' ? 4 : 1}
-                fill={box === 'template' ? colour : '#141c20'}
-                stroke={box === 'template' ? '#141c20' : colour}
-                className={sx * sy > 0 ? 'cursor-nwse-resize' : 'cursor-nesw-resize'}
-                data-testid={`handle-${box}-${sx}-${sy}`}
-                onPointerDown={startSize}
-                onPointerMove={(event) => size(event, handle)}
-                onPointerUp={endSize}
-                onPointerCancel={endSize}
-              />
-            );
-          }),
-        )}
-    </g>
+      />
+      {(['search', 'template'] as const).flatMap((box) =>
+        corners.map(([sx, sy]) => {
+          const { width, height } = box === 'template' ? inner : outer;
+          const handle = { box, sx, sy };
+          return (
+            <rect
+              key={`${box}${sx}${sy}`}
+              x={(sx * width) / 2 - 4}
+              y={(sy * height) / 2 - 4}
+              width={8}
+              height={8}
+              rx={box === 'search' ? 4 : 1}
+              fill={box === 'template' ? colour : '#141c20'}
+              stroke={box === 'template' ? '#141c20' : colour}
+              className={sx * sy > 0 ? 'cursor-nwse-resize' : 'cursor-nesw-resize'}
+              data-testid={`handle-${box}-${sx}-${sy}`}
+              onPointerDown={onStart}
+              onPointerMove={(event) => onSize(event, handle)}
+              onPointerUp={onEnd}
+              onPointerCancel={onEnd}
+            />
+          );
+        }),
+      )}
+    </>
   );
 }

@@ -9,12 +9,13 @@ import {
   type WheelEvent,
 } from 'react';
 import { api } from '../api/client';
-import { followAside, placeTrack, useEditor, type Area, type Tool } from '../state/editor';
+import { useEditor, type Area, type Tool } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { followAside, placeTrack } from '../state/track-edits';
 import { ErrorNote } from '../ui/error-note';
 import { trackColour } from '../ui/track-colour';
 import { fullFrame, Loupe } from './loupe';
-import { Overlay, type Aim } from './overlay';
+import { Boxes, Paths, type Aim } from './overlay';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import type { StageNews, StageOrder } from './stage-messages';
 
@@ -228,6 +229,14 @@ export function Stage() {
 
   return (
     <div className="relative h-full w-full overflow-hidden bg-base-300" ref={stage} data-testid="stage">
+      {source && (
+        <svg
+          className="pointer-events-none absolute h-full will-change-transform"
+          style={{ left: 0, top: 0, width: source.x + source.width }}
+        >
+          <Paths pane={source} />
+        </svg>
+      )}
       <svg
         className={`absolute inset-0 h-full w-full touch-none select-none ${tool !== 'move' ? 'cursor-crosshair' : panning ? 'cursor-grabbing' : 'cursor-grab'}`}
         onWheel={onWheel}
@@ -248,7 +257,7 @@ export function Stage() {
             </clipPath>
             <g clipPath="url(#source-pane)" pointerEvents={tool !== 'move' ? 'none' : undefined}>
               <Areas pane={source} drawn={area} />
-              <Overlay pane={source} onAim={setAim} />
+              <Boxes pane={source} onAim={setAim} />
             </g>
           </>
         )}

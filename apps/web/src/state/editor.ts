@@ -23,9 +23,9 @@ import { attempt } from '../api/attempt';
 import { api, ApiError, edits, type Edits } from '../api/client';
 import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
+import { allOf, alone, among, type Choice } from './choice';
 import { InOrder } from './in-order';
 import { usePlayhead } from './playhead';
-import { troubles } from './troubles';
 
 /** `aside` puts the box on another feature; `within` and `without` draw areas for suggestions. */
 export type Tool = 'move' | 'place' | 'aside' | 'within' | 'without';
@@ -45,7 +45,7 @@ export interface Conflict {
   choose: (own: boolean) => void;
 }
 
-interface EditorState {
+interface EditorState extends Choice {
   clip: ClipView | null;
   tracks: TrackView[];
   samples: ReadonlyMap<string, Samples>;
@@ -54,7 +54,6 @@ interface EditorState {
   steady: SteadyView | null;
   history: HistoryView;
   jobs: JobView[];
-  selected: string | null;
   result: SteadyResult | null;
   tool: Tool;
   /** Areas drawn for suggestions. */
@@ -85,7 +84,7 @@ export const useEditor = create<EditorState>(() => ({
     versions: new Map(),
     steady: null,
     jobs: [],
-    selected: null,
+    ...alone(null),
     result: null,
   },
   ...{
@@ -147,15 +146,12 @@ export function showClip(clip: ClipView): void {
   const samples = new Map(clip.tracks.map((t) => [t.id, new Samples(clip.frames)]));
   unpack(samples, clip.pages, clip.frames);
   const same = before.clip?.id === clip.id;
-  const selected =
-    same && clip.tracks.some((t) => t.id === before.selected)
-      ? before.selected
-      : (clip.tracks[0]?.id ?? null);
+  const ids = clip.tracks.map((t) => t.id);
   set({
     ...{
       clip,
       samples,
-      selected,
+      ...(same ? among(ids, before) : alone(ids[0] ?? null)),
       tracks: clip.tracks,
       steady: clip.steady,
       history: clip.history,
@@ -200,15 +196,20 @@ function apply(change: ClipChange): void {
     change.pages.filter((p) => !gone.has(p.trackId) && !keysUnderway.get(p.trackId)),
     state.clip.frames,
   );
-  const staying = state.selected && !gone.has(state.selected) ? state.selected : (tracks[0]?.id ?? null);
-  const fresh = change.tracks.find((t) => !known.has(t.id));
-  const selected = placing && fresh ? fresh.id : staying;
+  const fresh = change.tracks.flatMap(({ id }) => (known.has(id) ? [] : [id]));
+  const choice =
+    placing && fresh.length > 0
+      ? allOf(fresh)
+      : among(
+          tracks.map((t) => t.id),
+          state,
+        );
   // A slider that is being moved is ahead of the server.
   const steady = change.steady && !unsaved ? change.steady : state.steady;
   set({
     tracks,
     samples,
-    selected,
+    ...choice,
     steady,
     history: change.history,
     revision: change.revision,
@@ -278,7 +279,8 @@ function complain(error: unknown): void {
 // Edits go to the server one after another, in the order they were made. Without a connection they wait for it.
 let line: Promise<unknown> = Promise.resolve();
 
-async function edit(
+/** Makes an edit: sends it, and takes over what the server says it has done. */
+export async function edit(
   send: (clip: ClipView, edits: Edits) => Promise<ClipChange | undefined>,
 ): Promise<ClipChange | undefined> {
   const { clip } = get();
@@ -388,21 +390,16 @@ export async function saveSteady(): Promise<void> {
   await sent;
 }
 
-/** A track of one's own is on its way: it is selected as soon as it comes, by answer or by event. */
+/** Tracks of one's own are on their way: they are chosen as soon as they come, by answer or by event. */
 let placing = false;
 
-export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
+/** Makes an edit that places tracks; they are chosen. */
+export async function place(
+  send: (clip: ClipView, edits: Edits) => Promise<ClipChange | undefined>,
+): Promise<ClipChange | undefined> {
   placing = true;
-  const change = await edit((clip, edits) => edits.placeTrack(clip.id, { x, y, frame })).finally(
-    () => (placing = false),
-  );
-  if (change) set({ tool: 'move' });
+  return edit(send).finally(() => (placing = false));
 }
-
-export const changeTrack = (id: string, patch: Partial<TrackView>): Promise<unknown> =>
-  edit((_, edits) => edits.changeTrack(id, patch));
-
-export const deleteTrack = (id: string): Promise<unknown> => edit((_, edits) => edits.deleteTrack(id));
 
 export function setKey(id: string, frame: number, x: number, y: number): void {
   const samples = get().samples.get(id);
@@ -422,62 +419,6 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
   );
 }
 
-/** Removes the samples of a span of the selected track, keys too. */
-export async function clearSpan(first: number, last: number): Promise<void> {
-  const { selected, clip } = get();
-  if (!selected || !clip || first > last) return;
-  await edit((_, edits) => edits.clearSpan(selected, { first, last }));
-}
-
-/** Fills the frames between the selected track's keys by a curve. */
-export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
-  const { selected, steady } = get();
-  if (selected && steady) await edit((_, edits) => edits.interpolate(selected, { how, ...steady.range }));
-}
-
-/** From this frame on the selected track follows what is at (x, y) in place of its point; the path stays. */
-export async function followAside(x: number, y: number, frame: number): Promise<void> {
-  const { selected, samples } = get();
-  const here = selected ? samples.get(selected)?.get(frame) : null;
-  set({ tool: 'move' });
-  if (!selected || !here) return void toast.info('The track has no place on this frame to go on from.');
-  const aside = { x: x - here.x, y: y - here.y };
-  await edit((_, edits) => edits.setKey(selected, frame, { x: here.x, y: here.y, aside }));
-}
-
-/** Places the best points there are on the frame shown. Returns how many there were. */
-export async function suggest(count: number): Promise<number> {
-  const { clip, areas } = get();
-  const { frame } = usePlayhead.getState();
-  if (!clip) return 0;
-  const of = (kind: Area['kind']) =>
-    areas
-      .filter((a) => a.kind === kind)
-      .map(({ left, top, right, bottom }) => ({ left, top, right, bottom }));
-  let found = 0;
-  await edit(async (_, edits) => {
-    const points = await api.suggest(clip.id, { frame, count, within: of('within'), without: of('without') });
-    found = points.length;
-    if (found === 0) return undefined;
-    return edits.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
-  });
-  if (found === 0) toast.info('Nothing there is worth following.');
-  set({ areas: [], tool: 'move' });
-  return found;
-}
-
-/** Goes to the next or the last place where the selected track is in trouble, round and round. */
-export function goToTrouble(step: 1 | -1): void {
-  const { selected, samples } = get();
-  const all = troubles(selected ? samples.get(selected) : undefined);
-  const { frame } = usePlayhead.getState();
-  const next =
-    step > 0 ? (all.find((k) => k > frame) ?? all[0]) : (all.findLast((k) => k < frame) ?? all.at(-1));
-  if (!selected) toast.info('No track is selected.');
-  else if (next === undefined) toast.info('The selected track is in no trouble.');
-  else go(next);
-}
-
 export async function undo(): Promise<void> {
   await saveSteady();
   if (get().history.undo) await edit((clip, edits) => edits.undo(clip.id));
@@ -486,29 +427,6 @@ export async function undo(): Promise<void> {
 export async function redo(): Promise<void> {
   await saveSteady();
   if (get().history.redo) await edit((clip, edits) => edits.redo(clip.id));
-}
-
-export type FollowDirection = 'forwards' | 'backwards' | 'both' | 'next' | 'previous';
-
-/** Follows the selected track, or the given ones, from the frame shown. */
-export async function follow(
-  direction: FollowDirection,
-  trackIds = get().selected ? [get().selected as string] : [],
-): Promise<void> {
-  const { frame } = usePlayhead.getState();
-  if (trackIds.length === 0) {
-    toast.info('Place a point first, then follow it.');
-    return;
-  }
-  let started = false;
-  await edit(async (clip) => {
-    await api.follow(clip.id, { trackIds, direction, from: frame });
-    started = true;
-    return undefined;
-  });
-  if (!started) return;
-  if (direction === 'next') go(frame + 1);
-  if (direction === 'previous') go(frame - 1);
 }
 
 export const isGoingOn = ({ state }: JobView): boolean => state === 'running' || state === 'waiting';

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { Samples, SampleState } from '@lurn/core';
-import { troubles } from './troubles.js';
+import { nextStop, troubles } from './troubles.js';
 
 const { none, placed, tracked, bridged, lost } = SampleState;
 
@@ -24,4 +24,22 @@ test('each stretch of trouble is told once, by its first frame', () => {
   expect(troubles(samples)).toEqual([2, 6, 8]);
   expect(troubles(new Samples(5))).toEqual([]);
   expect(troubles(undefined)).toEqual([]);
+});
+
+test('the next frame of several tracks is the next in time, whichever has it, round and round', () => {
+  const tracks = [
+    { id: 'plate', frames: [4, 12] },
+    { id: 'ring', frames: [4, 8] },
+    { id: 'sign', frames: [] },
+  ];
+  const walk = (step: 1 | -1): string[] => {
+    let at = { id: 'plate', frame: 0 };
+    return Array.from({ length: 5 }, () => {
+      at = nextStop(tracks, at, step) as typeof at;
+      return `${at.id} ${at.frame}`;
+    });
+  };
+  expect(walk(1)).toEqual(['plate 4', 'ring 4', 'ring 8', 'plate 12', 'plate 4']);
+  expect(walk(-1)).toEqual(['plate 12', 'ring 8', 'ring 4', 'plate 4', 'plate 12']);
+  expect(nextStop([{ id: 'sign', frames: [] }], { id: 'sign', frame: 3 }, 1)).toBeNull();
 });

@@ -5,12 +5,39 @@ const doubtful = 0.8;
 
 /** First frames of the stretches in which a track is lost, bridged or doubtful. */
 export function troubles(samples: Samples | undefined): number[] {
-  if (!samples) return [];
-  const bad = (k: number): boolean =>
-    samples.state[k] === SampleState.lost ||
-    samples.state[k] === SampleState.bridged ||
-    (samples.state[k] === SampleState.tracked && samples.confidence[k] < doubtful);
-  return Array.from({ length: samples.frames }, (_, k) => k).filter(
-    (k) => bad(k) && (k === 0 || !bad(k - 1)),
-  );
+  const found: number[] = [];
+  if (!samples) return found;
+  const { state, confidence, frames } = samples;
+  const { tracked, bridged, lost } = SampleState;
+  let before = false;
+  for (let k = 0; k < frames; k++) {
+    const now =
+      state[k] === lost || state[k] === bridged || (state[k] === tracked && confidence[k] < doubtful);
+    if (now && !before) found.push(k);
+    before = now;
+  }
+  return found;
+}
+
+/** A frame of one of several tracks. */
+export interface Stop {
+  id: string;
+  frame: number;
+}
+
+/**
+ * Of some frames of several tracks the one that comes next, or came last before, round and round: by frame, and on a frame
+ * in the order of the tracks. Null where there is none.
+ */
+export function nextStop(
+  tracks: readonly { id: string; frames: readonly number[] }[],
+  from: Stop,
+  step: 1 | -1,
+): Stop | null {
+  const order = new Map(tracks.map(({ id }, i) => [id, i]));
+  const inOrder = (a: Stop, b: Stop): number =>
+    a.frame - b.frame || (order.get(a.id) ?? 0) - (order.get(b.id) ?? 0);
+  const all = tracks.flatMap(({ id, frames }) => frames.map((frame) => ({ id, frame }))).sort(inOrder);
+  if (step > 0) return all.find((one) => inOrder(one, from) > 0) ?? all[0] ?? null;
+  return all.findLast((one) => inOrder(one, from) < 0) ?? all.at(-1) ?? null;
 }

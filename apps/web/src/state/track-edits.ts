@@ -1,0 +1,143 @@
+import type { TrackPatch, TrackView } from '@lurn/contract';
+import type { Samples } from '@lurn/core';
+import { toast } from 'sonner';
+import { api } from '../api/client';
+import { choose, type ChoiceKind } from './choice';
+import { edit, go, place, setKey, useEditor, type Area } from './editor';
+import { usePlayhead } from './playhead';
+import { nextStop, troubles } from './troubles';
+
+// What is done to tracks is done to all that are chosen, in one step of undo.
+
+const { getState: get, setState: set } = useEditor;
+
+const nothingChosen = 'No track is chosen.';
+const plural = (count: number): string => (count === 1 ? 'One track' : `${count} tracks`);
+
+export const chosenTracks = (): TrackView[] => get().tracks.filter((t) => get().chosen.has(t.id));
+
+/** Chooses a track: alone, besides others, or through from the one selected. */
+export function chooseTrack(id: string, kind: ChoiceKind = 'alone'): void {
+  const ids = get().tracks.map((t) => t.id);
+  set((state) => choose(ids, state, id, kind));
+}
+
+export function chooseAll(): void {
+  const { tracks, selected } = get();
+  set({ chosen: new Set(tracks.map((t) => t.id)), selected: selected ?? tracks[0]?.id ?? null });
+}
+
+/** Chooses the track after the selected one, alone or besides. */
+export function chooseNext(kind: ChoiceKind): void {
+  const { tracks, selected } = get();
+  const next = tracks[(tracks.findIndex((t) => t.id === selected) + 1) % tracks.length];
+  if (!next) return;
+  if (kind === 'alone') chooseTrack(next.id);
+  else set(({ chosen }) => ({ selected: next.id, chosen: new Set([...chosen, next.id]) }));
+}
+
+export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
+  const change = await place((clip, edits) => edits.placeTrack(clip.id, { x, y, frame }));
+  if (change) set({ tool: 'move' });
+}
+
+/** Places the best points there are on the frame shown. Returns how many there were. */
+export async function suggest(count: number): Promise<number> {
+  const { clip, areas } = get();
+  const { frame } = usePlayhead.getState();
+  if (!clip) return 0;
+  const of = (kind: Area['kind']) =>
+    areas
+      .filter((a) => a.kind === kind)
+      .map(({ left, top, right, bottom }) => ({ left, top, right, bottom }));
+  let found = 0;
+  await place(async (_, edits) => {
+    const points = await api.suggest(clip.id, { frame, count, within: of('within'), without: of('without') });
+    found = points.length;
+    if (found === 0) return undefined;
+    return edits.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
+  });
+  if (found === 0) toast.info('Nothing there is worth following.');
+  set({ areas: [], tool: 'move' });
+  return found;
+}
+
+export const changeTracks = (trackIds: string[], patch: TrackPatch): Promise<unknown> =>
+  edit((_, edits) => edits.changeTracks({ trackIds, patch }));
+
+export const deleteTracks = (trackIds: string[]): Promise<unknown> =>
+  edit((_, edits) => edits.deleteTracks({ trackIds }));
+
+/** Removes the samples of a span, keys too. */
+export async function clearSpan(first: number, last: number): Promise<void> {
+  const trackIds = [...get().chosen];
+  if (trackIds.length === 0) return void toast.info(nothingChosen);
+  if (first <= last) await edit((_, edits) => edits.clearSpan({ trackIds, span: { first, last } }));
+}
+
+/** Fills the frames between keys by a curve. */
+export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
+  const { chosen, steady } = get();
+  if (chosen.size === 0 || !steady) return;
+  const fill = { how, ...steady.range };
+  await edit((_, edits) => edits.interpolate({ trackIds: [...chosen], fill }));
+}
+
+/** From this frame on the selected track follows what is at (x, y) in place of its point; the path stays. */
+export async function followAside(x: number, y: number, frame: number): Promise<void> {
+  const { selected, samples } = get();
+  const here = selected ? samples.get(selected)?.get(frame) : null;
+  set({ tool: 'move' });
+  if (!selected || !here) return void toast.info('The track has no place on this frame to go on from.');
+  const aside = { x: x - here.x, y: y - here.y };
+  await edit((_, edits) => edits.setKey(selected, frame, { x: here.x, y: here.y, aside }));
+}
+
+/** Goes to the next, or the last, of some frames of the chosen tracks, and selects the one that has it. */
+function goToStop(step: 1 | -1, framesOf: (samples: Samples | undefined) => number[], none: string): void {
+  const { selected, samples } = get();
+  if (selected === null) return void toast.info(nothingChosen);
+  const among = chosenTracks().map(({ id }) => ({ id, frames: framesOf(samples.get(id)) }));
+  const next = nextStop(among, { id: selected, frame: usePlayhead.getState().frame }, step);
+  if (!next) return void toast.info(`${plural(among.length)} chosen, ${none}.`);
+  set({ selected: next.id });
+  go(next.frame);
+}
+
+export const goToTrouble = (step: 1 | -1): void => goToStop(step, troubles, 'and in no trouble');
+
+export const goToKey = (step: 1 | -1): void =>
+  goToStop(step, (samples) => samples?.keys() ?? [], 'without a key');
+
+/** Makes a key of the selected track's place on the frame shown, moved by so many pixels. */
+export function keyHere(dx = 0, dy = 0): void {
+  const { selected, samples, tracks } = get();
+  const { frame } = usePlayhead.getState();
+  const here = selected ? samples.get(selected)?.get(frame) : null;
+  if (!selected || !here) return void toast.info(`No place on frame ${frame} to make a key of.`);
+  if (!tracks.find((t) => t.id === selected)?.locked) setKey(selected, frame, here.x + dx, here.y + dy);
+}
+
+export type FollowDirection = 'forwards' | 'backwards' | 'both' | 'next' | 'previous';
+
+/** Follows the chosen tracks from the frame shown, those that can be. */
+export async function follow(direction: FollowDirection): Promise<void> {
+  const { frame } = usePlayhead.getState();
+  const chosen = chosenTracks();
+  if (chosen.length === 0) return void toast.info('Place a point first, then follow it.');
+  const able = chosen.filter(({ id, locked }) => !locked && get().samples.get(id)?.found(frame));
+  // Where none can be followed the server says why.
+  const trackIds = (able.length > 0 ? able : chosen).map(({ id }) => id);
+  const left = chosen.length - trackIds.length;
+  let started = false;
+  await edit(async (clip) => {
+    await api.follow(clip.id, { trackIds, direction, from: frame });
+    started = true;
+    return undefined;
+  });
+  if (!started) return;
+  if (left > 0)
+    toast.info(`${plural(left)} left out: locked, or without a place on frame ${frame} to start from.`);
+  if (direction === 'next') go(frame + 1);
+  if (direction === 'previous') go(frame - 1);
+}
