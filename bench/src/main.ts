@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { benchAccuracy } from './accuracy/accuracy.js';
+import { benchFilm } from './film.js';
 import { benchImport } from './import.js';
 import { benchKernels } from './kernels.js';
 import { benchLong } from './long.js';
@@ -10,6 +11,7 @@ import { benchViewer } from './viewer.js';
 
 // npm run bench                 everything, as ratios against a yardstick in the same run
 // npm run bench -- accuracy     tracking against generated truth; a condition's name may follow
+// npm run bench -- film         points suggested on the demo film, and scores, against its truth
 // npm run bench -- kernels      flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- import       reading a clip against bare decode, scale and encode
@@ -17,7 +19,7 @@ import { benchViewer } from './viewer.js';
 // npm run bench -- long         10,000 frames, and 4K, through server and page; "4k" may follow; not among "all"
 // npm run bench -- mutations    damaged files through import; how many may follow, else 1000; not among "all"
 const what = process.argv[2] ?? 'all';
-const parts = ['accuracy', 'kernels', 'pipeline', 'import', 'viewer', 'long', 'mutations'];
+const parts = ['accuracy', 'film', 'kernels', 'pipeline', 'import', 'viewer', 'long', 'mutations'];
 if (what !== 'all' && !parts.includes(what)) {
   console.error(`There is no bench "${what}"; choose ${parts.join(', ')}, or give none for all.`);
   process.exit(2);
@@ -30,6 +32,7 @@ if (!existsSync(fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.u
 }
 const asked = (part: string): boolean => what === 'all' || what === part;
 if (asked('accuracy')) await benchAccuracy(process.argv[3]);
+if (asked('film')) await benchFilm();
 if (asked('kernels')) await benchKernels();
 if (asked('pipeline')) await benchPipeline(5);
 if (asked('import')) await benchImport(5);

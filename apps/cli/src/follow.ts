@@ -4,6 +4,7 @@ import {
   interpolateKeys,
   Samples,
   SampleState,
+  startingBoxes,
   type Analysis,
   type Below,
   type FollowOptions as TrackOptions,
@@ -19,8 +20,8 @@ import { UsageError } from './usage-error.js';
 
 /** How points are followed, as the command line has it. */
 export interface FollowArguments {
-  template: number;
-  search: number;
+  template?: number;
+  search?: number;
   shape: Shape;
   channel: Analysis['channel'];
   filter: Analysis['filter'];
@@ -58,6 +59,7 @@ export async function indexWithProgress(clip: Clip): Promise<ClipIndex> {
 /** Tracks points both ways from their frames. Counts the clip's frames in the same pass where it can. */
 export async function follow(clip: Clip, options: FollowOptions): Promise<Followed> {
   const { points, range } = options;
+  const size = { width: clip.width, height: clip.height };
   // A header's duration tells the length nearly; a little room is left, and the true count checked after.
   const guess =
     clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
@@ -77,7 +79,7 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   for (;;) {
     const room = known ? known.pts.length : (guess as number);
     if (known) checkFrames(placed, range, known.pts.length);
-    const runs = points.map((p, i) => startRun(p.frame, keysOf(i), room, options));
+    const runs = points.map((p, i) => startRun(p.frame, keysOf(i), { ...size, frames: room }, options));
     const last = range?.last ?? (known ? room - 1 : undefined);
     const progress = new Progress('Tracking', null);
     const index = await trackClip({
@@ -113,30 +115,43 @@ async function joinByHand(
   keysOf: (i: number) => Omit<KeyArgument, 'name'>[],
 ): Promise<Followed> {
   const index = await indexWithProgress(clip);
+  const { width, height } = clip;
   const tracks = names.map((name, i): NamedTrack => {
     const keys = keysOf(i);
     checkFrames(keys, options.range, index.pts.length);
     if (keys.length < 2) throw new UsageError(`"${name}" has one key; by hand it takes two or more (--key).`);
-    const { samples } = startRun(keys[0].frame, keys, index.pts.length, options);
+    const { samples } = startRun(keys[0].frame, keys, { width, height, frames: index.pts.length }, options);
     interpolateKeys(samples, curve);
     return { name, samples };
   });
   return { index, tracks, losses: [] };
 }
 
+/** The boxes as they were asked for, else as a clip of this size has them; the search goes as far about any box. */
+export function boxesOf(
+  clip: { width: number; height: number },
+  { template, search }: Pick<FollowArguments, 'template' | 'search'>,
+): Pick<TrackOptions, 'template' | 'search'> {
+  const usual = startingBoxes(clip);
+  const side = template ?? usual.template.width;
+  const square = (width: number) => ({ width, height: width });
+  const around = usual.search.width - usual.template.width;
+  return { template: square(side), search: square(search ?? side + around) };
+}
+
 function startRun(
   from: number,
   keys: readonly Omit<KeyArgument, 'name'>[],
-  frames: number,
+  { width, height, frames }: { width: number; height: number; frames: number },
   { template, search, shape, channel, filter, fields, below, threshold, gap }: FollowOptions,
 ) {
   const samples = new Samples(frames);
   for (const { x, y, frame } of keys)
     samples.set(frame, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
-  const square = (side: number) => ({ width: side, height: side });
   const options: TrackOptions = {
     ...defaultFollowOptions,
-    ...{ template: square(template), search: square(search), shape },
+    ...boxesOf({ width, height }, { template, search }),
+    shape,
     ...{ analysis: { channel, filter, fields }, below, threshold, longestGap: gap },
   };
   const offsets = keys.map(({ frame, aside }) => ({ frame, ...aside }));

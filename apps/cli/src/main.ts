@@ -60,15 +60,13 @@ const addPointOptions = (command: Command): Command =>
     )
     .option(
       '--template <PX>',
-      'full width of the box that is looked for',
+      'full width of the box that is looked for (default: 41; larger above 1920 pixels, smaller below 320)',
       parseNumber('The template', 7, 401),
-      41,
     )
     .option(
       '--search <PX>',
-      'full width of the box that is looked in, about where the point is expected',
+      'full width of the box that is looked in, about where the point is expected (default: 161, likewise)',
       parseNumber('The search box', 15, 2001),
-      161,
     )
     .addOption(
       new Option('--shape <SHAPE>', 'what the box may do besides shifting')

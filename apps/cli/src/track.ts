@@ -4,7 +4,7 @@ import { writeTracksCsv, writeTracksJson } from '@lurn/core';
 import { indexClip, type Clip } from '@lurn/media';
 import { suggest } from '@lurn/pipeline';
 import type { FrameRange, parseArea, PointArgument } from './arguments.js';
-import { follow, type FollowArguments } from './follow.js';
+import { boxesOf, follow, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { UsageError } from './usage-error.js';
 
@@ -52,8 +52,7 @@ async function trackClip(clip: Clip, args: TrackArguments, out: string | undefin
 
 /** Finds the places best followed, and says how good each is. */
 async function suggested(clip: Clip, args: TrackArguments, count: number): Promise<PointArgument[]> {
-  const { frame, template, search, channel, filter, fields, within, without } = args;
-  const square = (side: number) => ({ width: side, height: side });
+  const { frame, channel, filter, fields, within, without } = args;
   const index = await indexClip(clip);
   if (frame >= index.pts.length)
     throw new UsageError(
@@ -62,7 +61,7 @@ async function suggested(clip: Clip, args: TrackArguments, count: number): Promi
   const found = await suggest({
     ...{ clip, index, frame },
     options: {
-      ...{ count, template: square(template), search: square(search), within, without },
+      ...{ count, ...boxesOf(clip, args), within, without },
       analysis: { channel, filter, fields },
     },
   });

@@ -282,6 +282,8 @@ export interface PlaceScoreView {
   slide: number | null;
   /** How alike the likest other place near it is, 0 to 1. */
   double: number;
+  /** How surely it was followed into the frames about this one, 0 to 1; null where none was there to try. */
+  tried: number | null;
   /** What a box here would not tell of itself, as a disc does not tell how it turns; null when nothing. */
   unseen: 'turn' | 'growth' | null;
 }

@@ -1,9 +1,21 @@
-import { judgePlace, suggestPoints, TrackKernels, type PlaceScore, type Suggestion } from '@lurn/core';
-import { frameBytes, readFrames } from '@lurn/media';
+import {
+  judgePlace,
+  suggestPoints,
+  TrackKernels,
+  Trial,
+  type PlaceScore,
+  type Suggestion,
+  type TrackPicture,
+} from '@lurn/core';
+import { frameBytes, readFrames, type Clip, type ClipIndex } from '@lurn/media';
 import type { FrameCache } from './frame-cache.js';
 import { kernelModule } from './kernels.js';
 import type { JudgeTask, SuggestTask } from './tasks.js';
-import { asPicture, pictureFormat, planesFor } from './track-picture.js';
+import { asPicture, pictureFormat, planesFor, type Planes } from './track-picture.js';
+
+/** Places are tried out in so many frames on either side, where their pictures take no more than so many bytes. */
+const tried = 4;
+const budget = 100e6;
 
 /** The best places to follow on one frame of a clip. Throws a RangeError when there is no such frame. */
 export async function suggest(
@@ -11,19 +23,15 @@ export async function suggest(
   signal?: AbortSignal,
 ): Promise<Suggestion[]> {
   const planes = planesFor(options.analysis);
-  const data = new Uint8Array(frameBytes(clip, planes));
-  for await (const _ of readFrames(clip, {
-    first: frame,
-    last: frame,
-    index,
-    planes,
-    signal,
-    slot: () => data,
-  })) {
-    const picture = asPicture(data, pictureFormat(clip, planes));
-    return suggestPoints(new TrackKernels(kernelModule()), picture, options);
-  }
-  throw new RangeError(`"${clip.name}" has no frame ${frame}.`);
+  const { first, last } = about(clip, index, frame, planes);
+  const pictures = new Map<number, TrackPicture>();
+  const slot = (): Uint8Array => new Uint8Array(frameBytes(clip, planes));
+  for await (const read of readFrames(clip, { first, last, index, planes, signal, slot }))
+    pictures.set(read.frame, asPicture(read.data, pictureFormat(clip, planes)));
+  const own = pictures.get(frame);
+  if (!own) throw new RangeError(`"${clip.name}" has no frame ${frame}.`);
+  const kernels = new TrackKernels(kernelModule());
+  return suggestPoints(kernels, own, options, trialIn(kernels, pictures, frame));
 }
 
 /** How well one place will be followed, from frames kept at hand. */
@@ -32,11 +40,28 @@ export async function judge(
   cache: FrameCache,
 ): Promise<PlaceScore> {
   const planes = planesFor(options.analysis);
-  const data = await cache.get(clip, index, frame, planes);
-  return judgePlace(
-    new TrackKernels(kernelModule()),
-    asPicture(data, pictureFormat(clip, planes)),
-    at,
-    options,
-  );
+  const { first, last } = about(clip, index, frame, planes);
+  const pictures = new Map<number, TrackPicture>();
+  for (let k = first; k <= last; k++)
+    pictures.set(k, asPicture(await cache.get(clip, index, k, planes), pictureFormat(clip, planes)));
+  const kernels = new TrackKernels(kernelModule());
+  const own = pictures.get(frame) as TrackPicture;
+  return judgePlace(kernels, own, at, options, trialIn(kernels, pictures, frame));
+}
+
+/** The frames that places of one are tried out in. */
+function about(clip: Clip, index: ClipIndex, frame: number, planes: Planes): { first: number; last: number } {
+  const reach = Math.min(tried, Math.floor((budget / frameBytes(clip, planes) - 1) / 2));
+  const far = Math.max(reach, 0);
+  return { first: Math.max(frame - far, 0), last: Math.min(frame + far, index.pts.length - 1) };
+}
+
+function trialIn(kernels: TrackKernels, pictures: ReadonlyMap<number, TrackPicture>, frame: number): Trial {
+  const way = (step: number): TrackPicture[] => {
+    const found: TrackPicture[] = [];
+    for (let k = frame + step, next = pictures.get(k); next; next = pictures.get((k += step)))
+      found.push(next);
+    return found;
+  };
+  return new Trial(kernels, pictures.get(frame) as TrackPicture, [way(1), way(-1)]);
 }

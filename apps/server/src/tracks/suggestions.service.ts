@@ -1,10 +1,8 @@
 import { Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import type { PlaceScoreView, SuggestionView, SuggestRequest } from '@lurn/contract';
-import { defaultFollowOptions, type PlaceScore, type Suggestion } from '@lurn/core';
+import { defaultFollowOptions, startingBoxes, type PlaceScore, type Suggestion } from '@lurn/core';
 import { ClipsService } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
-
-const { template, search, shape } = defaultFollowOptions;
 
 /** Tells where a clip is best followed. */
 @Injectable()
@@ -24,7 +22,7 @@ export class SuggestionsService {
         `Frame ${frame} is outside the clip; its frames are 0 to ${row.frames - 1}.`,
       );
     let found: Suggestion[] = [];
-    const options = { count, template, search, within, without };
+    const options = { count, ...startingBoxes(media), within, without };
     await this.jobs.pool.run({ kind: 'suggest', clip: media, index, frame, options }, (news) => {
       if ('suggestions' in news) found = news.suggestions;
     });
@@ -38,7 +36,7 @@ export class SuggestionsService {
     if (!(at.x >= 0 && at.y >= 0 && at.x <= media.width && at.y <= media.height))
       throw new UnprocessableEntityException('A place to score lies within the picture.');
     let score: PlaceScore | null = null;
-    const options = { template, search, shape };
+    const options = { ...startingBoxes(media), shape: defaultFollowOptions.shape };
     await this.jobs.atHand.run({ kind: 'judge', clip: media, index, frame, at, options }, (news) => {
       if ('score' in news) score = news.score;
     });
@@ -56,7 +54,7 @@ export class SuggestionsService {
 
 const degrees = 180 / Math.PI;
 
-const view = ({ score, error, slide, double, unseen }: PlaceScore): PlaceScoreView => ({
-  ...{ score, double, unseen, error: Number.isFinite(error) ? error : null },
+const view = ({ score, error, slide, double, tried, unseen }: PlaceScore): PlaceScoreView => ({
+  ...{ score, double, tried, unseen, error: Number.isFinite(error) ? error : null },
   slide: slide === null ? null : slide * degrees,
 });

@@ -17,7 +17,7 @@ import type {
   TrackPatch,
   TrackView,
 } from '@lurn/contract';
-import { interpolateKeys, pageLength, SampleState, Samples } from '@lurn/core';
+import { interpolateKeys, pageLength, SampleState, Samples, startingBoxes } from '@lurn/core';
 import { eq } from 'drizzle-orm';
 import { ClipsService } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
@@ -69,13 +69,14 @@ export class TracksService {
     sizes: Partial<Pick<TrackView, 'template' | 'search'>>,
   ): Promise<ClipChange> {
     return this.edits.inTurn(clipId, async () => {
-      const { row } = await this.clips.ready(clipId);
+      const { row, media } = await this.clips.ready(clipId);
       requireFrame(frame, row.frames);
       const others = await this.clips.tracksOf(clipId);
       const page = Math.floor(frame / pageLength);
       const all = [...others];
+      const given = Object.fromEntries(Object.entries(sizes).filter(([, size]) => size !== undefined));
       const changes = points.flatMap((point): Change[] => {
-        const view = freshTrack(clipId, all, sizes);
+        const view = freshTrack(clipId, all, { ...startingBoxes(media), ...given });
         all.push(view);
         const samples = new Samples(row.frames);
         placeKey(samples, frame, point);
@@ -230,7 +231,7 @@ export class TracksService {
 function freshTrack(
   clipId: string,
   others: readonly TrackView[],
-  sizes: Partial<Pick<TrackView, 'template' | 'search'>>,
+  sizes: Pick<TrackView, 'template' | 'search'>,
 ): TrackView {
   const position = 1 + Math.max(-1, ...others.map((t) => t.position));
   const view: TrackView = {
@@ -238,8 +239,7 @@ function freshTrack(
     ...{ hidden: false, locked: false, used: true, offsets: [] },
     ...followDefaults,
   };
-  const given = Object.fromEntries(Object.entries(sizes).filter(([, size]) => size !== undefined));
-  return { ...view, ...boxes({ ...view, ...given }) };
+  return { ...view, ...boxes(sizes) };
 }
 
 function placeKey(samples: Samples, frame: number, { x, y }: PlaceRequest): void {

@@ -140,24 +140,27 @@ function Score({ clipId, frame, x, y }: Pick<LoupeProps, 'clipId' | 'frame' | 'x
     };
   }, [clipId, frame, x, y]);
   if (!score) return null;
-  const good = score.score >= 0.6;
+  const caveat = caveatOf(score);
+  const tone = score.score < poor ? 'text-error' : caveat ? 'text-warning' : 'text-success';
   return (
-    <span
-      className={`block ${good ? 'text-success' : score.score >= 0.25 ? 'text-warning' : 'text-error'}`}
-      data-testid="place-score"
-      data-score={score.score.toFixed(3)}
-    >
-      {inWords(score)}
+    <span className={`block ${tone}`} data-testid="place-score" data-score={score.score.toFixed(3)}>
+      {Math.round(100 * score.score)} % · {caveat ?? 'holds well'}
     </span>
   );
 }
 
+/** Scores from which a place holds well, and below which it hardly holds. */
+const good = 0.7;
+const poor = 0.25;
+/** Likeness of another place near by from which the one may be taken for the other. */
+const alike = 0.8;
 const unseenInWords = { turn: 'turns unseen', growth: 'grows unseen' };
 
-function inWords({ score, slide, double, unseen }: PlaceScoreView): string {
-  const percent = `${Math.round(100 * score)} %`;
-  if (slide !== null) return `${percent} · can slide`;
-  if (double > 0.8) return `${percent} · has a double`;
-  if (unseen && score >= 0.6) return `${percent} · ${unseenInWords[unseen]}`;
-  return `${percent} ${score >= 0.6 ? '· holds well' : '· little to hold'}`;
+/** What speaks against a place. */
+function caveatOf({ score, slide, double, tried, unseen }: PlaceScoreView): string | null {
+  if (slide !== null) return 'can slide';
+  if (tried !== null && tried < good) return 'soon lost';
+  if (score < good) return 'little to hold';
+  if (double > alike) return 'has a double';
+  return unseen && unseenInWords[unseen];
 }

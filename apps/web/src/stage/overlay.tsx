@@ -354,6 +354,17 @@ const Marks = memo(function Marks({
       >
         <title>{name}</title>
       </rect>
+      {Math.min(width, height) < leastToGrasp && (
+        <rect
+          x={-leastToGrasp / 2}
+          y={-leastToGrasp / 2}
+          width={leastToGrasp}
+          height={leastToGrasp}
+          fill="none"
+          pointerEvents="all"
+          className={locked ? 'cursor-not-allowed' : 'cursor-move'}
+        />
+      )}
       <path d="M-5 0H5M0 -5V5" stroke={colour} strokeWidth={1.4} pointerEvents="none" />
       {isKey && (
         <path
@@ -384,6 +395,10 @@ const Marks = memo(function Marks({
   );
 });
 
+/** Stage pixels across. */
+const leastWithHandles = 26;
+const leastToGrasp = 16;
+
 const corners = [
   [-1, -1],
   [1, -1],
@@ -407,6 +422,9 @@ function Handles({
   onSize: (event: PointerEvent<SVGElement>, handle: Handle) => void;
   onEnd: () => void;
 }) {
+  // Handles about a small box would leave nothing to drag it by.
+  const roomy = Math.min(inner.width, inner.height) >= leastWithHandles;
+  const boxes = roomy ? (['search', 'template'] as const) : (['search'] as const);
   return (
     <>
       <rect
@@ -419,7 +437,7 @@ function Handles({
         strokeDasharray="5 4"
         pointerEvents="none"
       />
-      {(['search', 'template'] as const).flatMap((box) =>
+      {boxes.flatMap((box) =>
         corners.map(([sx, sy]) => {
           const { width, height } = box === 'template' ? inner : outer;
           const handle = { box, sx, sy };

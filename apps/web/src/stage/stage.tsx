@@ -1,4 +1,4 @@
-import { framesPerSecond, parseFrameRate, parsePixelAspect } from '@lurn/core';
+import { framesPerSecond, parseFrameRate, parsePixelAspect, startingBoxes } from '@lurn/core';
 import {
   useEffect,
   useLayoutEffect,
@@ -177,7 +177,7 @@ export function Stage() {
     setAim({
       ...clipPoint(pane, p),
       pointer: p,
-      box: { width: 41, height: 41 },
+      box: startingBoxes({ width, height }).template,
       colour: trackColour(tracks),
     });
   };

@@ -163,7 +163,24 @@ export class PointTracker {
     this.offset = { x: key.x - template.centre.x, y: key.y - template.centre.y };
     this.keyRotation = key.rotation;
     this.keyScale = key.scale;
-    this.current = translation(template.centre.x, template.centre.y);
+    this.startAtKey();
+    this.lookalikes.forget();
+    const area = this.around(picture, this.current);
+    if (area)
+      this.lookalikes.remember(placesOf(this.kernels, this.active, area, this.current), template.centre);
+  }
+
+  /** Forgets all that came after the key, to follow from there once more, the other way. */
+  returnToKey(): void {
+    [this.active] = this.looks.all;
+    this.looks.dropNewerThan(this.active);
+    this.course.forget();
+    this.startAtKey();
+  }
+
+  private startAtKey(): void {
+    const { centre } = this.active.template;
+    this.current = translation(centre.x, centre.y);
     this.upright.begin(this.current);
     this.course.missing = 0;
     this.frames = 0;
@@ -171,10 +188,6 @@ export class PointTracker {
     this.leapt = false;
     this.confirmed = null;
     this.thorough = null;
-    this.lookalikes.forget();
-    const area = this.around(picture, this.current);
-    if (area)
-      this.lookalikes.remember(placesOf(this.kernels, this.active, area, this.current), template.centre);
   }
 
   private cutAt(picture: TrackPicture, at: Point): Template {

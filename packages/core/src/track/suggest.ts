@@ -9,11 +9,12 @@ import { searchTemplate } from './search.js';
 import { slopesOf } from './grid.js';
 import type { Shape } from './shape.js';
 import { cutTemplate, freeSearchTemplate, freeTemplate, turnTemplate } from './template.js';
+import type { Trial } from './trial.js';
 import { leastTold } from './untold.js';
 
 /** How well a place will be followed. */
 export interface PlaceScore {
-  /** 0–1: exact and without its like. */
+  /** 0–1: exact, followed for certain where it was tried, and without its like. */
   score: number;
   /** Expected error along the least certain direction, pixels. */
   error: number;
@@ -21,6 +22,8 @@ export interface PlaceScore {
   slide: number | null;
   /** How alike the likest other place in the search box is, 0–1. */
   double: number;
+  /** How surely it was followed into the pictures about this one, 0–1; null where none was there to try. */
+  tried: number | null;
   /** What a box here would not tell of itself, as a disc does not tell how it turns; null when nothing. */
   unseen: 'turn' | 'growth' | null;
 }
@@ -46,16 +49,31 @@ const halfError = 0.12;
 /** With gradients this much weaker along one direction, and this large an error there, it can slide. */
 const slippery = 0.04;
 const slides = 0.08;
-/** Likeness of a double from which it begins to count, and at which nothing is left. */
+/** Likeness of a double from which it begins to count, and what is left of the score beside one just alike. */
 const alike = 0.6;
-const same = 1;
+const besideDouble = 0.85;
 /** Corners are looked for in cells of so many pixels. */
 const cell = 16;
 const worthwhile = 0.15;
+/** So many places are tried for each that is wanted, and no more than so many besides. */
+const triedForEach = 3;
+const mostTriedBesides = 150;
+/**
+ * Good places first, far apart, then nearer together; then poorer ones: by share of the distance that would be even, and score.
+ */
+const rounds = [
+  { apart: 1, score: 0.7 },
+  { apart: 0.6, score: 0.7 },
+  { apart: 0.4, score: 0.7 },
+  { apart: 0.8, score: 0.4 },
+  { apart: 0.4, score: 0.4 },
+  { apart: 0, score: 0.7 },
+  { apart: 0, score: worthwhile },
+];
 /** Share of the picture's size. */
 const awayFromBorder = 0.03;
 
-/** Scores a place, corner-origin pixels, for boxes of these sizes. */
+/** Scores a place, corner-origin pixels, for boxes of these sizes; with a trial, by how it is followed, too. */
 export function judgePlace(
   kernels: TrackKernels,
   picture: TrackPicture,
@@ -66,6 +84,7 @@ export function judgePlace(
     analysis = plainAnalysis,
     shape = 'shift',
   }: Pick<SuggestOptions, 'template' | 'search' | 'analysis' | 'shape'>,
+  trial?: Trial,
 ): PlaceScore {
   const template = cutTemplate(kernels, picture, at, size, shape, analysis);
   const { count, width, height } = template.full;
@@ -101,17 +120,57 @@ export function judgePlace(
   freeTemplate(kernels, template);
   const double = Math.max(0, ...others);
   const exact = 1 / (1 + (error / halfError) ** 2);
-  const distinct = Math.min(Math.max((same - double) / (same - alike), 0), 1);
-  return { score: exact * Math.sqrt(distinct), error, slide, double, unseen: leastTold(template) };
+  const distinct = Math.min(Math.max((1 - double) / (1 - alike), 0), 1);
+  const score = exact * (besideDouble + (1 - besideDouble) * Math.sqrt(distinct));
+  const place = { score, error, slide, double, tried: null, unseen: leastTold(template) };
+  return trial ? tryOut(place, trial, at, { template: size, search, analysis }) : place;
 }
 
-/** The best places to follow, well spread, the best first. */
+function tryOut<P extends PlaceScore>(
+  place: P,
+  trial: Trial,
+  { x, y }: Point,
+  { template, search, analysis = plainAnalysis }: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>,
+): P {
+  const tried = trial.of({ x, y }, { template, search, analysis });
+  return { ...place, tried, score: place.score * (tried ?? 1) };
+}
+
+/** The best places to follow, well spread, the best first; with a trial, of those that are followed well. */
 export function suggestPoints(
   kernels: TrackKernels,
   picture: TrackPicture,
   options: SuggestOptions,
+  trial?: Trial,
 ): Suggestion[] {
-  const { count, template, within, without = [], analysis = plainAnalysis } = options;
+  const { count, template } = options;
+  const closest = Math.max(template.width, template.height) * 0.75;
+  const wanted = trial ? Math.min(triedForEach * count, count + mostTriedBesides) : count;
+  const held = spread(kernels, picture, options, wanted, closest);
+  const tried = trial ? held.places.map((place) => tryOut(place, trial, place, options)) : held.places;
+  tried.sort((a, b) => b.score - a.score);
+  const even = 0.8 * Math.sqrt(held.room / count);
+  const chosen: Suggestion[] = [];
+  const choices = rounds.flatMap((round) => tried.map((place) => ({ place, ...round })));
+  for (const { place, apart, score } of choices) {
+    if (chosen.length >= count) break;
+    const distance = Math.max(apart * even, closest);
+    if (place.score < score || chosen.some((c) => Math.hypot(c.x - place.x, c.y - place.y) < distance))
+      continue;
+    chosen.push(place);
+  }
+  return chosen.sort((a, b) => b.score - a.score);
+}
+
+/** Places that one picture holds well, spread over where they may lie, and how much room that is, square pixels. */
+function spread(
+  kernels: TrackKernels,
+  picture: TrackPicture,
+  options: SuggestOptions,
+  count: number,
+  closest: number,
+): { places: Suggestion[]; room: number } {
+  const { template, within, without = [], analysis = plainAnalysis } = options;
   const { width, height } = picture;
   const half = { x: template.width / 2 + 2, y: template.height / 2 + 2 };
   // What lies near the border is soon outside.
@@ -134,7 +193,6 @@ export function suggestPoints(
     : width * height;
   const chosen: Suggestion[] = [];
   const judged = new Map<Point, Suggestion>();
-  const closest = Math.max(template.width, template.height) * 0.75;
   // Far apart first; nearer together where there are too few.
   for (let apart = 0.8 * Math.sqrt(room / count); chosen.length < count; apart /= 1.6) {
     const distance = Math.max(apart, closest);
@@ -147,7 +205,7 @@ export function suggestPoints(
     }
     if (distance === closest) break;
   }
-  return chosen.sort((a, b) => b.score - a.score);
+  return { places: chosen, room };
 }
 
 /** The best corner of every cell that has one, the best first; corner-origin middles of pixels. */

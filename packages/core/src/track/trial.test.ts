@@ -1,0 +1,67 @@
+import { expect, test } from '@jest/globals';
+import type { Plane } from '../image/plane.js';
+import { TrackKernels } from '../kernels/track-kernels.js';
+import { groundLevel, shoot } from '../testing/film.js';
+import { kernelModule } from '../testing/kernel-module.js';
+import { judgePlace, suggestPoints } from './suggest.js';
+import { Trial } from './trial.js';
+
+const kernels = new TrackKernels(kernelModule());
+const sizes = { template: { width: 41, height: 41 }, search: { width: 121, height: 121 } };
+const [width, height] = [320, 240];
+const at = (x: number) => ({ x: x + 0.5, y: 120.5 });
+
+/** A camera that goes past: what is right of the middle is near, and moves twice as far as the ground behind it. */
+const past = (k: number): Plane => {
+  const near = 160 + 4 * k;
+  const paint = (x: number, y: number): number | null =>
+    x >= near ? groundLevel(900 + x - 4 * k, 300 + y) : null;
+  return shoot(width, height, { x: 2 * k, paint });
+};
+const film = [0, 1, 2, 3, 4].map(past);
+const trial = new Trial(kernels, film[0], [film.slice(1)]);
+
+test('a box at two depths looks as good as any in one picture, and is found out in the next ones', () => {
+  for (const x of [90, 160, 230])
+    expect(judgePlace(kernels, film[0], at(x), sizes).score).toBeGreaterThan(0.8);
+  const [behind, both, near] = [90, 160, 230].map((x) => judgePlace(kernels, film[0], at(x), sizes, trial));
+  for (const { tried, score } of [behind, near]) {
+    expect(tried).toBeGreaterThan(0.9);
+    expect(score).toBeGreaterThan(0.8);
+  }
+  expect(both.tried).toBeLessThan(0.7);
+  expect(both.score).toBeLessThan(0.7);
+});
+
+test('suggestions keep off the edge between two depths', () => {
+  const found = suggestPoints(kernels, film[0], { ...sizes, count: 6 }, trial);
+  expect(found).toHaveLength(6);
+  for (const { x, score } of found) {
+    expect(Math.abs(x - 160)).toBeGreaterThan(15);
+    expect(score).toBeGreaterThan(0.7);
+  }
+});
+
+test('what comes after a cut, or is not there, says nothing', () => {
+  const elsewhere = shoot(width, height, { x: 400, y: 170 });
+  expect(new Trial(kernels, film[0], []).of(at(90), sizes)).toBeNull();
+  expect(new Trial(kernels, film[0], [[], []]).of(at(90), sizes)).toBeNull();
+  expect(new Trial(kernels, film[0], [[elsewhere, elsewhere]]).of(at(90), sizes)).toBeNull();
+  const halfway = new Trial(kernels, film[0], [[film[1], elsewhere], []]);
+  expect(halfway.of(at(90), sizes)).toBeGreaterThan(0.9);
+});
+
+test('both ways count, each from the key anew', () => {
+  const about = (x: number, y: number) => Math.max(Math.abs(x - 90), Math.abs(y - 120)) < 30;
+  const covered = shoot(width, height, { x: -2, paint: (x, y) => (about(x, y) ? 60 : null) });
+  const [there, back] = [[film[1]], [covered]];
+  const [forwards, backwards] = [
+    [there, back],
+    [back, there],
+  ].map((ways) => new Trial(kernels, film[0], ways).of(at(90), sizes));
+  // Found for certain in one picture, hardly in the other.
+  for (const tried of [forwards, backwards]) {
+    expect(tried).toBeGreaterThan(0.4);
+    expect(tried).toBeLessThan(0.7);
+  }
+});
