@@ -32,6 +32,7 @@ import { LongList } from '../ui/long-list';
 import { timeLeft } from '../ui/format';
 import { trackColour } from '../ui/track-colour';
 import { FollowOptions } from './follow-options';
+import { SampleLine } from './sample-line';
 import { Section } from './section';
 import { SuggestForm } from './suggest-form';
 
@@ -82,6 +83,7 @@ export function TracksPanel() {
         </LongList>
       )}
       <ChoiceLine />
+      {tracks.length > 0 && <SampleLine />}
       {tracks.length > 0 && <FollowBar />}
       <FollowOptions />
     </Section>

@@ -3,16 +3,20 @@ import { SampleState, type Samples } from '@lurn/core';
 /** Below this a sample is worth a look. */
 const doubtful = 0.8;
 
+/** Whether a sample is worth a look: lost, bridged or doubtful. */
+export const isTrouble = (state: number, confidence: number): boolean =>
+  state === SampleState.lost ||
+  state === SampleState.bridged ||
+  (state === SampleState.tracked && confidence < doubtful);
+
 /** First frames of the stretches in which a track is lost, bridged or doubtful. */
 export function troubles(samples: Samples | undefined): number[] {
   const found: number[] = [];
   if (!samples) return found;
   const { state, confidence, frames } = samples;
-  const { tracked, bridged, lost } = SampleState;
   let before = false;
   for (let k = 0; k < frames; k++) {
-    const now =
-      state[k] === lost || state[k] === bridged || (state[k] === tracked && confidence[k] < doubtful);
+    const now = isTrouble(state[k], confidence[k]);
     if (now && !before) found.push(k);
     before = now;
   }

@@ -1,5 +1,6 @@
 import { expect, test } from '@jest/globals';
-import { bytes, clock, percent, secondsOf, spokenRate, timeLeft } from './format';
+import { SampleState } from '@lurn/core';
+import { bytes, clock, percent, sampleInWords, secondsOf, spokenRate, timeLeft } from './format';
 import { trackColour } from './track-colour';
 
 test('times, rates, sizes and shares as people read them', () => {
@@ -21,4 +22,16 @@ test('time left is told once something can be said', () => {
 
 test('tracks near each other in the list never share a colour', () => {
   for (let i = 0; i < 20; i++) expect(trackColour(i)).not.toBe(trackColour(i + 1));
+});
+
+test('a sample is told by its place, turn, size and how sure it is', () => {
+  const at = { x: 963.27, y: 540, rotation: Math.PI / 60, scale: 1.0204, confidence: 0.714 };
+  const { tracked, bridged, placed, lost } = SampleState;
+  expect(sampleInWords({ ...at, state: tracked })).toBe('71 % · 963.3, 540.0 · 3.0° · 1.020×');
+  expect(sampleInWords({ ...at, state: bridged })).toBe('71 % bridged · 963.3, 540.0 · 3.0° · 1.020×');
+  expect(sampleInWords({ ...at, rotation: -at.rotation, state: placed })).toBe(
+    'key · 963.3, 540.0 · −3.0° · 1.020×',
+  );
+  expect(sampleInWords({ ...at, state: lost })).toBe('lost here');
+  expect(sampleInWords(null)).toBe('not followed here');
 });

@@ -1,4 +1,4 @@
-import { framesPerSecond, parseFrameRate } from '@lurn/core';
+import { framesPerSecond, parseFrameRate, SampleState, type Sample } from '@lurn/core';
 
 /** Minutes, seconds and hundredths. */
 export function clock(seconds: number): string {
@@ -25,6 +25,17 @@ export function bytes(count: number): string {
 }
 
 export const percent = (factor: number, digits = 1): string => `${(100 * factor).toFixed(digits)} %`;
+
+/** A track on one frame: place in pixels, turn, size, and how sure it is or why it is not known. */
+export function sampleInWords(sample: Sample | null): string {
+  if (!sample) return 'not followed here';
+  const { x, y, rotation, scale, confidence, state } = sample;
+  if (state === SampleState.lost) return 'lost here';
+  const turn = `${((180 / Math.PI) * rotation).toFixed(1)}°`.replace('-', '−');
+  const how = state === SampleState.placed ? 'key' : `${Math.round(100 * confidence)} %`;
+  const bridged = state === SampleState.bridged ? ' bridged' : '';
+  return `${how}${bridged} · ${x.toFixed(1)}, ${y.toFixed(1)} · ${turn} · ${scale.toFixed(3)}×`;
+}
 
 /** What is left of a job that began at `startedAt`, in words; null as long as nothing can be said. */
 export function timeLeft(startedAt: string, done: number, total: number): string | null {
