@@ -54,3 +54,10 @@ export const isAt = (peak: Point, { x, y }: Point): boolean => Math.hypot(peak.x
 
 /** What can be believed goes before what cannot; then likeness counts. */
 export const rank = ({ credible, likeness }: Sighting): number => (credible ? 10 : 0) + likeness;
+
+/** What was seen, and how all of its pixels fit. */
+export const matchOf = (
+  { look, shape, pose, likeness, doubt, credible }: Sighting,
+  fit: Fit,
+  confidence: number,
+): Match => ({ look, shape, fit, pose, likeness, doubt, credible, confidence });
