@@ -143,6 +143,28 @@ try {
   await page.waitForTimeout(700);
   await shoot('seen');
 
+  // As many as a person would let be suggested, followed and stepped through together.
+  await open(quay, 60);
+  await page.keyboard.press('Control+a');
+  await page
+    .getByRole('button', { name: /^Delete \d+ tracks/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Suggest' }).click();
+  await page.getByRole('spinbutton', { name: 'How many points' }).fill('40');
+  await page.getByRole('button', { name: 'Find' }).click();
+  await page.getByTestId('choice').waitFor();
+  await page.keyboard.press('\\');
+  await page.getByTestId('following').waitFor();
+  await page.getByTestId('following').waitFor({ state: 'hidden', timeout: 60_000 });
+  for (let i = 0; i < 3; i++) await page.keyboard.press('.');
+  await page.waitForTimeout(900);
+  await shoot('many');
+  for (let i = 0; i < 3; i++) {
+    await page.keyboard.press('Control+z');
+    await page.waitForTimeout(500);
+  }
+
   await open(quay, 60);
   await page.getByRole('button', { name: 'Light theme' }).click();
   await page.reload();

@@ -195,6 +195,27 @@ test('points are suggested where they may be, scored under the pointer, and fill
   await page.getByRole('button', { name: 'Delete 4 tracks' }).first().click();
   await expect(page.getByTestId('track-row')).toHaveCount(0);
 
+  // Of very many only some rows are there, and boxes are drawn together; each can be grasped all the same.
+  await page.getByRole('button', { name: 'Suggest' }).click();
+  await page.getByRole('spinbutton', { name: 'How many points' }).fill('60');
+  await page.getByRole('button', { name: 'Find' }).click();
+  await expect(choice).toContainText('All 60 chosen');
+  await expect(page.getByTestId('track-box')).toHaveCount(1);
+  expect(await page.getByTestId('track-row').count()).toBeLessThan(30);
+  const last = (await editor.tracks())[59];
+  const there = await editor.onScreen(last.samples[0].x, last.samples[0].y);
+  await page.mouse.move(there.x + 1, there.y);
+  await page.mouse.move(there.x, there.y);
+  await page.mouse.down();
+  await page.mouse.up();
+  await expect(page.locator(`[data-testid=track-box][data-track="${last.name}"]`)).toHaveCount(1);
+  await expect(page.getByTestId('track-row').filter({ hasText: last.name })).toHaveAttribute(
+    'aria-current',
+    'true',
+  );
+  await page.keyboard.press('Control+z');
+  await expect(page.getByTestId('track-row')).toHaveCount(0);
+
   // The score under the pointer: a plate with corners holds better than the empty sky.
   const scoreAt = async (x: number, y: number): Promise<number> => {
     const p = await editor.onScreen(x, y);

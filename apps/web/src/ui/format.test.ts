@@ -28,7 +28,7 @@ test('a sample is told by its place, turn, size and how sure it is', () => {
   const at = { x: 963.27, y: 540, rotation: Math.PI / 60, scale: 1.0204, confidence: 0.714 };
   const { tracked, bridged, placed, lost } = SampleState;
   expect(sampleInWords({ ...at, state: tracked })).toBe('71 % · 963.3, 540.0 · 3.0° · 1.020×');
-  expect(sampleInWords({ ...at, state: bridged })).toBe('71 % bridged · 963.3, 540.0 · 3.0° · 1.020×');
+  expect(sampleInWords({ ...at, state: bridged })).toBe('bridged · 963.3, 540.0 · 3.0° · 1.020×');
   expect(sampleInWords({ ...at, rotation: -at.rotation, state: placed })).toBe(
     'key · 963.3, 540.0 · −3.0° · 1.020×',
   );

@@ -26,15 +26,15 @@ export function bytes(count: number): string {
 
 export const percent = (factor: number, digits = 1): string => `${(100 * factor).toFixed(digits)} %`;
 
-/** A track on one frame: place in pixels, turn, size, and how sure it is or why it is not known. */
+/** A track on one frame: how sure it is or why it is not known, place in pixels, turn, size. */
 export function sampleInWords(sample: Sample | null): string {
   if (!sample) return 'not followed here';
   const { x, y, rotation, scale, confidence, state } = sample;
-  if (state === SampleState.lost) return 'lost here';
+  const { lost, placed, bridged } = SampleState;
+  if (state === lost) return 'lost here';
+  const how = state === placed ? 'key' : state === bridged ? 'bridged' : `${Math.round(100 * confidence)} %`;
   const turn = `${((180 / Math.PI) * rotation).toFixed(1)}°`.replace('-', '−');
-  const how = state === SampleState.placed ? 'key' : `${Math.round(100 * confidence)} %`;
-  const bridged = state === SampleState.bridged ? ' bridged' : '';
-  return `${how}${bridged} · ${x.toFixed(1)}, ${y.toFixed(1)} · ${turn} · ${scale.toFixed(3)}×`;
+  return `${how} · ${x.toFixed(1)}, ${y.toFixed(1)} · ${turn} · ${scale.toFixed(3)}×`;
 }
 
 /** What is left of a job that began at `startedAt`, in words; null as long as nothing can be said. */
