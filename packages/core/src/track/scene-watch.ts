@@ -1,9 +1,10 @@
 import type { Mat3 } from '../geometry/mat3.js';
 import type { PointPair } from '../geometry/similarity.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import { areaBytes, hold, type HeldPlane } from './area.js';
+import type { HeldPlane } from './area.js';
 import { cornersIn } from './corners.js';
 import { mainMotion, pictureMotion } from './picture-motion.js';
+import { buildPyramid, contrastIn, correlate, inLightOf, noise, slopeIn, type Pyramid } from './pyramid.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
 export interface SceneChange {
@@ -15,9 +16,6 @@ export interface SceneChange {
   cut: boolean;
 }
 
-/** Pictures are halved until they are about this wide. */
-const workingWidth = 400;
-const levels = 4;
 /** It is looked at in so many places. */
 const columns = 12;
 const rows = 8;
@@ -30,9 +28,6 @@ const carryWindow = 11;
  */
 const largestDifference = 14;
 const largestShare = 0.4;
-const noise = 1.5;
-/** The light does not change by more than this from one picture to the next. */
-const mostRelit = 2;
 /** Across a cut fewer windows than this find a place, and the coarse pictures correlate less. */
 const fewest = 0.25;
 const leastCorrelation = 0.6;
@@ -56,14 +51,6 @@ const agreeing = 0.2;
 /** What noise of variance 1 puts into the squared slope each way, and rounding's own variance. */
 const slopeOfNoise = 1 / 2;
 const rounding = 1 / 12;
-
-interface Pyramid {
-  at: number;
-  bytes: number;
-  /** Address, width, height, stride of each level, finest first. */
-  table: number;
-  planes: { at: number; width: number; height: number }[];
-}
 
 /** A picture and its number in the clip. */
 interface Seen {
@@ -108,52 +95,12 @@ export class SceneWatch {
     const { kernels } = this;
     const wanted = [before, after].map(({ picture, frame }) => {
       const known = this.kept.find((k) => k.frame === frame && k.picture.width === picture.width);
-      return known ?? { picture, frame, pyramid: this.build(picture) };
+      return known ?? { picture, frame, pyramid: buildPyramid(kernels, picture) };
     });
-    for (const old of this.kept) if (!wanted.includes(old)) kernels.free(old.pyramid.at, old.pyramid.bytes);
+    for (const old of this.kept)
+      if (!wanted.includes(old)) kernels.free(old.pyramid.table, old.pyramid.bytes);
     this.kept = wanted;
     return [wanted[0].pyramid, wanted[1].pyramid];
-  }
-
-  private build(picture: HeldPlane): Pyramid {
-    const { kernels } = this;
-    const { width, height } = picture;
-    const sizes = [{ width, height }];
-    let { stride } = picture;
-    let at = picture.heldAt ?? hold(kernels, picture, 'whole picture').heldAt;
-    const halve = (to: number): void => {
-      const size = sizes[sizes.length - 1];
-      kernels.halvePlane(at, stride, size.width, size.height, to);
-      at = to;
-      stride = size.width >> 1;
-      sizes.push({ width: size.width >> 1, height: size.height >> 1 });
-    };
-    while (sizes[sizes.length - 1].width >= 2 * workingWidth) {
-      const { width: w, height: h } = sizes[sizes.length - 1];
-      halve(kernels.room(`whole picture ${sizes.length}`, areaBytes(w >> 1, h >> 1)));
-    }
-    const finest = sizes[sizes.length - 1];
-    const count = Math.max(
-      1,
-      Math.min(levels, Math.floor(Math.log2(Math.min(finest.width, finest.height) / 8))),
-    );
-    const bytes = 2 * areaBytes(finest.width, finest.height) + 64 * count + 1024;
-    const table = kernels.alloc(bytes);
-    const planes: Pyramid['planes'] = [];
-    let next = table + 64 * count;
-    for (let level = 0; level < count; level++) {
-      if (level === 0) {
-        for (let y = 0; y < finest.height; y++)
-          kernels.copyWithin(next + y * finest.width, at + y * stride, finest.width);
-        at = next;
-        stride = finest.width;
-      } else halve(next);
-      const size = sizes[sizes.length - 1];
-      planes.push({ at, ...size });
-      next += (size.width * size.height + 127) & ~63;
-    }
-    kernels.putIntegers(table, tableOf(planes));
-    return { at: table, bytes, table, planes };
   }
 
   private measure(
@@ -168,7 +115,7 @@ export class SceneWatch {
     const grid = this.follow(before, after, gridOf(width, height), scale);
     const pairs = grid.flatMap(({ pair }) => pair ?? []);
     const followed = pairs.length / grid.length;
-    const cut = followed < fewest && this.correlate(before, after) < leastCorrelation;
+    const cut = followed < fewest && correlate(this.kernels, before, after) < leastCorrelation;
     if (cut) return { motion: null, cut };
     const rough = followed < enough ? null : mainMotion(pairs, pivot);
     if (rough && followed >= most && rough.off <= agreeing * scale) return { motion: rough.motion, cut };
@@ -176,7 +123,7 @@ export class SceneWatch {
     const all = [...grid, ...this.follow(before, after, this.corners(before), scale)];
     const least = leastTelling(all);
     const size = windowIn(before);
-    const tells = all.map(({ x, y }) => this.slope(before, x, y, size) > least);
+    const tells = all.map(({ x, y }) => slopeIn(this.kernels, before, x, y, size) > least);
     const plain = all.flatMap(({ pair }, i) => (pair && !tells[i] ? pair : []));
     const telling = all.filter((_, i) => tells[i]);
     if (telling.length < fewTelling) return { motion: rough?.motion ?? null, cut };
@@ -205,29 +152,10 @@ export class SceneWatch {
     return Float64Array.from(found.flatMap(({ x, y }) => [x, y].map((p) => Math.floor(scale * p) + 0.5)));
   }
 
-  /** The squared slope in a window along the direction that has least of it, squared grey levels a pixel. */
-  private slope({ planes: [{ at, width, height }] }: Pyramid, x: number, y: number, window: number): number {
-    const pixels = this.kernels.bytes(at, width * height);
-    const half = window >> 1;
-    const [left, top] = [Math.max(Math.floor(x) - half, 1), Math.max(Math.floor(y) - half, 1)];
-    const right = Math.min(Math.floor(x) + half + 1, width - 1);
-    const bottom = Math.min(Math.floor(y) + half + 1, height - 1);
-    let [xx, xy, yy] = [0, 0, 0];
-    for (let j = top; j < bottom; j++)
-      for (let i = j * width + left, end = j * width + right; i < end; i++) {
-        const gx = (pixels[i + 1] - pixels[i - 1]) / 2;
-        const gy = (pixels[i + width] - pixels[i - width]) / 2;
-        xx += gx * gx;
-        xy += gx * gy;
-        yy += gy * gy;
-      }
-    return ((xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy)) / ((right - left) * (bottom - top));
-  }
-
   /** Follows places in the small copies, each for itself; `followed` says which of them held on to something. */
   private flow(earlier: Pyramid, after: Pyramid, places: Float64Array, window: number) {
     const { kernels } = this;
-    const before = this.inLightOf(earlier, after);
+    const before = inLightOf(kernels, earlier, after);
     const count = places.length / 2;
     const points = kernels.room('flow points', 16 * count);
     const found = kernels.room('flow found', 16 * count);
@@ -243,81 +171,10 @@ export class SceneWatch {
       const surely = difference >= 0 && difference <= noise;
       const maybe = difference > noise && difference <= largestDifference;
       followed.push(
-        surely || (maybe && difference <= noise + largestShare * this.contrast(before, x, y, window)),
+        surely || (maybe && difference <= noise + largestShare * contrastIn(kernels, before, x, y, window)),
       );
     }
     return { found: kernels.doublesAt(found, 2 * count).slice(), followed, differences };
-  }
-
-  /** Mean deviation of the levels in a window, grey levels. */
-  private contrast(
-    { planes: [{ at, width, height }] }: Pyramid,
-    x: number,
-    y: number,
-    window: number,
-  ): number {
-    const pixels = this.kernels.bytes(at, width * height);
-    const half = window >> 1;
-    const [left, top] = [Math.max(Math.floor(x) - half, 0), Math.max(Math.floor(y) - half, 0)];
-    const right = Math.min(Math.floor(x) + half + 1, width);
-    const bottom = Math.min(Math.floor(y) + half + 1, height);
-    const count = (right - left) * (bottom - top);
-    let sum = 0;
-    for (let j = top; j < bottom; j++) for (let i = left; i < right; i++) sum += pixels[j * width + i];
-    const mean = sum / count;
-    let deviation = 0;
-    for (let j = top; j < bottom; j++)
-      for (let i = left; i < right; i++) deviation += Math.abs(pixels[j * width + i] - mean);
-    return deviation / count;
-  }
-
-  /**
-   * A pyramid as it would be with the brightness and contrast of the next: flow takes levels as they are, and a lamp that
-   * flickers must not pass for movement.
-   */
-  private inLightOf(before: Pyramid, after: Pyramid): Pyramid {
-    const { kernels } = this;
-    const { means, variances } = this.momentsOf(before, after);
-    const ratio = variances[0] > 1 ? Math.sqrt(variances[1] / variances[0]) : 1;
-    const gain = Math.min(Math.max(ratio, 1 / mostRelit), mostRelit);
-    const relit = (level: number): number => gain * (level - means[0]) + means[1];
-    if (Math.abs(relit(64) - 64) < noise && Math.abs(relit(192) - 192) < noise) return before;
-    const levels = Uint8ClampedArray.from({ length: 256 }, (_, level) => relit(level));
-    const table = kernels.room('relit pyramid', before.bytes);
-    const from = kernels.bytes(before.table, before.bytes);
-    const to = kernels.bytes(table, before.bytes);
-    for (let i = before.planes[0].at - before.table; i < from.length; i++) to[i] = levels[from[i]];
-    const planes = before.planes.map((plane) => ({ ...plane, at: plane.at - before.table + table }));
-    kernels.putIntegers(table, tableOf(planes));
-    return { ...before, at: table, table, planes };
-  }
-
-  /** Of the coarsest levels of two pictures: means, variances, and how they vary together. */
-  private momentsOf(from: Pyramid, to: Pyramid) {
-    const last = Math.min(from.planes.length, to.planes.length) - 1;
-    const { at, width, height } = from.planes[last];
-    const a = this.kernels.bytes(at, width * height);
-    const b = this.kernels.bytes(to.planes[last].at, width * height);
-    let [sa, sb, saa, sbb, sab] = [0, 0, 0, 0, 0];
-    for (let i = 0; i < a.length; i++) {
-      sa += a[i];
-      sb += b[i];
-      saa += a[i] * a[i];
-      sbb += b[i] * b[i];
-      sab += a[i] * b[i];
-    }
-    const n = a.length;
-    const means = [sa / n, sb / n];
-    const variances = [saa / n - means[0] ** 2, sbb / n - means[1] ** 2];
-    return { means, variances, together: sab / n - means[0] * means[1] };
-  }
-
-  /** Zero-mean correlation of the coarsest levels; two that show nothing at all are alike. */
-  private correlate(from: Pyramid, to: Pyramid): number {
-    const { variances, together } = this.momentsOf(from, to);
-    if (Math.max(...variances) < 1) return 1;
-    const spread = variances[0] * variances[1];
-    return spread > 0 ? together / Math.sqrt(spread) : 0;
   }
 }
 
@@ -353,7 +210,3 @@ function leastTelling(windows: readonly Window[]): number {
   const variance = (Math.PI / 4) * calm ** 2 + rounding;
   return Math.max(telling * slopeOfNoise * variance, leastSlope);
 }
-
-/** Planes as the flow kernel is told of them: address, width, height, stride. */
-const tableOf = (planes: Pyramid['planes']): number[] =>
-  planes.flatMap(({ at, width, height }) => [at, width, height, width]);
