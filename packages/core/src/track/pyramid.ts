@@ -58,6 +58,12 @@ export function buildPyramid(kernels: TrackKernels, picture: HeldPlane): Pyramid
   return { bytes, table, planes };
 }
 
+/** The pixels, the last left out, that a window about a place takes along one side, within bounds. */
+const span = (middle: number, window: number, first: number, end: number): [number, number] => {
+  const from = Math.floor(middle) - (window >> 1);
+  return [Math.max(from, first), Math.min(from + 2 * (window >> 1) + 1, end)];
+};
+
 /** The squared slope in a window along the direction that has least of it, squared grey levels a pixel. */
 export function slopeIn(
   kernels: TrackKernels,
@@ -67,10 +73,9 @@ export function slopeIn(
   window: number,
 ): number {
   const pixels = kernels.bytes(at, width * height);
-  const half = window >> 1;
-  const [left, top] = [Math.max(Math.floor(x) - half, 1), Math.max(Math.floor(y) - half, 1)];
-  const right = Math.min(Math.floor(x) + half + 1, width - 1);
-  const bottom = Math.min(Math.floor(y) + half + 1, height - 1);
+  // A slope takes a pixel on either side.
+  const [left, right] = span(x, window, 1, width - 1);
+  const [top, bottom] = span(y, window, 1, height - 1);
   let [xx, xy, yy] = [0, 0, 0];
   for (let j = top; j < bottom; j++)
     for (let i = j * width + left, end = j * width + right; i < end; i++) {
@@ -92,10 +97,8 @@ export function contrastIn(
   window: number,
 ): number {
   const pixels = kernels.bytes(at, width * height);
-  const half = window >> 1;
-  const [left, top] = [Math.max(Math.floor(x) - half, 0), Math.max(Math.floor(y) - half, 0)];
-  const right = Math.min(Math.floor(x) + half + 1, width);
-  const bottom = Math.min(Math.floor(y) + half + 1, height);
+  const [left, right] = span(x, window, 0, width);
+  const [top, bottom] = span(y, window, 0, height);
   const count = (right - left) * (bottom - top);
   let sum = 0;
   for (let j = top; j < bottom; j++) for (let i = left; i < right; i++) sum += pixels[j * width + i];
