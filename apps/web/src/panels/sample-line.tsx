@@ -25,7 +25,7 @@ export function SampleLine() {
   return (
     <p
       ref={line}
-      className="mt-1.5 truncate font-mono text-[11px] text-base-content/70"
+      className="mt-1.5 truncate font-mono text-[11px] tracking-tighter text-base-content/70"
       title="The selected track on this frame: where it is, how it has turned and grown, how sure that is"
       data-testid="sample-line"
     />
