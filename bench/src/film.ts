@@ -12,6 +12,7 @@ import {
 } from '@lurn/core';
 import { indexClip, openClip, type Clip, type ClipIndex } from '@lurn/media';
 import { suggest, trackClip, WorkerPool, type FoundSample } from '@lurn/pipeline';
+import { median } from './rounds.js';
 
 /** Frames that places are followed for. */
 const frames = 120;
@@ -22,15 +23,21 @@ const sure = 0.8;
 const places = 200;
 const border = 60;
 
+interface TruthFile {
+  layers: { frameFromLayer: Mat3[] }[];
+}
+type Layers = TruthFile['layers'];
+
 /** The demo film against its truth: points that are suggested, and how the score of any place tells how it will be followed. */
 export async function benchFilm(): Promise<void> {
   for (const name of ['quay', 'lantern']) {
     const clip = await openClip(demo(`${name}.mp4`));
     const index = await indexClip(clip);
+    const { layers } = JSON.parse(readFileSync(demo(`${name}.truth.json`), 'utf8')) as TruthFile;
     for (const count of [100, 200]) {
       const points = await suggest({ clip, index, frame: 0, options: { ...defaultFollowOptions, count } });
       const found = await follow(clip, index, points, 0, frames - 1);
-      const errors = points.map((point, i) => errorsOf(name, point, 0, found[i]));
+      const errors = points.map((point, i) => errorsOf(layers, point, 0, found[i]));
       const judged = found.flatMap((samples, i) =>
         samples.filter(isSure).map((s) => errors[i].get(s.frame) ?? 0),
       );
@@ -40,12 +47,12 @@ export async function benchFilm(): Promise<void> {
           `of them ${((100 * off) / judged.length).toFixed(1)} % more than ${wrong} px off`,
       );
     }
-    await benchScore(name, clip, index);
+    await benchScore(name, clip, index, layers);
   }
 }
 
 /** Spearman's rank correlation between the scores of places anywhere and the share of frames they are found on. */
-async function benchScore(name: string, clip: Clip, index: ClipIndex): Promise<void> {
+async function benchScore(name: string, clip: Clip, index: ClipIndex, layers: Layers): Promise<void> {
   const points = anywhere(clip);
   const pool = new WorkerPool(1, 8);
   const scores: PlaceScore[] = [];
@@ -65,7 +72,7 @@ async function benchScore(name: string, clip: Clip, index: ClipIndex): Promise<v
   const last = Math.min(start + frames / 2, index.pts.length - 1);
   const found = await follow(clip, index, points, start - frames / 2, last, start);
   const held = points.map((point, i) => {
-    const errors = errorsOf(name, point, start, found[i]);
+    const errors = errorsOf(layers, point, start, found[i]);
     return found[i].filter((s) => (errors.get(s.frame) ?? Infinity) <= wrong).length;
   });
   const told = (of: (score: PlaceScore) => number): string =>
@@ -116,18 +123,13 @@ async function follow(
   return found;
 }
 
-interface TruthFile {
-  layers: { frameFromLayer: Mat3[] }[];
-}
-
 /** How far each sample is from the layer of the film that the point goes with best, pixels by frame. */
 function errorsOf(
-  name: string,
+  layers: Layers,
   point: Point,
   start: number,
   found: readonly FoundSample[],
 ): Map<number, number> {
-  const { layers } = JSON.parse(readFileSync(demo(`${name}.truth.json`), 'utf8')) as TruthFile;
   const all = layers.map(({ frameFromLayer }) => {
     const p = apply(invert(frameFromLayer[start]), point.x, point.y);
     return found.map(({ frame, x, y }) => {
@@ -135,8 +137,7 @@ function errorsOf(
       return Math.hypot(x - q.x, y - q.y);
     });
   });
-  const middle = (errors: number[]): number => [...errors].sort((a, b) => a - b)[errors.length >> 1] ?? 0;
-  const best = all.reduce((a, b) => (middle(b) < middle(a) ? b : a));
+  const best = all.reduce((a, b) => (median(b) < median(a) ? b : a));
   return new Map(found.map(({ frame }, i) => [frame, best[i]]));
 }
 

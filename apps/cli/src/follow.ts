@@ -59,7 +59,6 @@ export async function indexWithProgress(clip: Clip): Promise<ClipIndex> {
 /** Tracks points both ways from their frames. Counts the clip's frames in the same pass where it can. */
 export async function follow(clip: Clip, options: FollowOptions): Promise<Followed> {
   const { points, range } = options;
-  const size = { width: clip.width, height: clip.height };
   // A header's duration tells the length nearly; a little room is left, and the true count checked after.
   const guess =
     clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
@@ -79,7 +78,7 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   for (;;) {
     const room = known ? known.pts.length : (guess as number);
     if (known) checkFrames(placed, range, known.pts.length);
-    const runs = points.map((p, i) => startRun(p.frame, keysOf(i), { ...size, frames: room }, options));
+    const runs = points.map((p, i) => startRun(clip, p.frame, keysOf(i), room, options));
     const last = range?.last ?? (known ? room - 1 : undefined);
     const progress = new Progress('Tracking', null);
     const index = await trackClip({
@@ -115,12 +114,11 @@ async function joinByHand(
   keysOf: (i: number) => Omit<KeyArgument, 'name'>[],
 ): Promise<Followed> {
   const index = await indexWithProgress(clip);
-  const { width, height } = clip;
   const tracks = names.map((name, i): NamedTrack => {
     const keys = keysOf(i);
     checkFrames(keys, options.range, index.pts.length);
     if (keys.length < 2) throw new UsageError(`"${name}" has one key; by hand it takes two or more (--key).`);
-    const { samples } = startRun(keys[0].frame, keys, { width, height, frames: index.pts.length }, options);
+    const samples = placedAt(keys, index.pts.length);
     interpolateKeys(samples, curve);
     return { name, samples };
   });
@@ -129,7 +127,7 @@ async function joinByHand(
 
 /** The boxes as they were asked for, else as a clip of this size has them; the search goes as far about any box. */
 export function boxesOf(
-  clip: { width: number; height: number },
+  clip: Clip,
   { template, search }: Pick<FollowArguments, 'template' | 'search'>,
 ): Pick<TrackOptions, 'template' | 'search'> {
   const usual = startingBoxes(clip);
@@ -139,23 +137,28 @@ export function boxesOf(
   return { template: square(side), search: square(search ?? side + around) };
 }
 
-function startRun(
-  from: number,
-  keys: readonly Omit<KeyArgument, 'name'>[],
-  { width, height, frames }: { width: number; height: number; frames: number },
-  { template, search, shape, channel, filter, fields, below, threshold, gap }: FollowOptions,
-) {
+function placedAt(keys: readonly Omit<KeyArgument, 'name'>[], frames: number): Samples {
   const samples = new Samples(frames);
   for (const { x, y, frame } of keys)
     samples.set(frame, { x, y, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
+  return samples;
+}
+
+function startRun(
+  clip: Clip,
+  from: number,
+  keys: readonly Omit<KeyArgument, 'name'>[],
+  frames: number,
+  { template, search, shape, channel, filter, fields, below, threshold, gap }: FollowOptions,
+) {
   const options: TrackOptions = {
     ...defaultFollowOptions,
-    ...boxesOf({ width, height }, { template, search }),
+    ...boxesOf(clip, { template, search }),
     shape,
     ...{ analysis: { channel, filter, fields }, below, threshold, longestGap: gap },
   };
   const offsets = keys.map(({ frame, aside }) => ({ frame, ...aside }));
-  return { samples, from, options, offsets };
+  return { samples: placedAt(keys, frames), from, options, offsets };
 }
 
 function checkFrames(points: readonly { frame: number }[], range: FrameRange | null, frames: number): void {

@@ -9,7 +9,7 @@ import {
 } from '@lurn/media';
 
 /** Bytes of pictures kept. */
-const budget = 100e6;
+export const budget = 100e6;
 /** A miss reads so many frames on from the one asked for. */
 const stretch = 24;
 /** Frames kept ready on either side of where a person is at work. */

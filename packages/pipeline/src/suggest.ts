@@ -8,14 +8,13 @@ import {
   type TrackPicture,
 } from '@lurn/core';
 import { frameBytes, readFrames, type Clip, type ClipIndex } from '@lurn/media';
-import type { FrameCache } from './frame-cache.js';
+import { budget, type FrameCache } from './frame-cache.js';
 import { kernelModule } from './kernels.js';
 import type { JudgeTask, SuggestTask } from './tasks.js';
 import { asPicture, pictureFormat, planesFor, type Planes } from './track-picture.js';
 
-/** Places are tried out in so many frames on either side, where their pictures take no more than so many bytes. */
+/** Places are tried out in so many frames on either side, if as many pictures can be kept at hand. */
 const tried = 4;
-const budget = 100e6;
 
 /** The best places to follow on one frame of a clip. Throws a RangeError when there is no such frame. */
 export async function suggest(

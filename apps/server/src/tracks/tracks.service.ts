@@ -18,7 +18,7 @@ import type {
   TrackView,
 } from '@lurn/contract';
 import { interpolateKeys, pageLength, SampleState, Samples, startingBoxes } from '@lurn/core';
-import { eq } from 'drizzle-orm';
+import { eq, inArray } from 'drizzle-orm';
 import { ClipsService } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
 import { tracks } from '../database/schema.js';
@@ -31,6 +31,8 @@ export const packed = (samples: Samples, page: number): string | null => {
   return bytes && Buffer.from(bytes).toString('base64');
 };
 
+const noSuchTrack = (): NotFoundException => new NotFoundException('There is no such track.');
+
 @Injectable()
 export class TracksService {
   constructor(
@@ -41,13 +43,22 @@ export class TracksService {
 
   async find(id: string): Promise<TrackView> {
     const [row] = await this.database.select().from(tracks).where(eq(tracks.id, id));
-    if (!row) throw new NotFoundException('There is no such track.');
+    if (!row) throw noSuchTrack();
     return whole(row.view);
   }
 
   /** Tracks of a clip; throws where one is another's. */
   async findAll(clipId: string, ids: readonly string[]): Promise<TrackView[]> {
-    const found = await Promise.all([...new Set(ids)].map((id) => this.find(id)));
+    const rows = await this.database
+      .select()
+      .from(tracks)
+      .where(inArray(tracks.id, [...ids]));
+    const known = new Map(rows.map(({ id, view }) => [id, whole(view)]));
+    const found = [...new Set(ids)].map((id) => {
+      const track = known.get(id);
+      if (!track) throw noSuchTrack();
+      return track;
+    });
     const stranger = found.find((track) => track.clipId !== clipId);
     if (stranger) throw new UnprocessableEntityException(`"${stranger.name}" belongs to another clip.`);
     return found;
@@ -74,9 +85,10 @@ export class TracksService {
       const others = await this.clips.tracksOf(clipId);
       const page = Math.floor(frame / pageLength);
       const all = [...others];
-      const given = Object.fromEntries(Object.entries(sizes).filter(([, size]) => size !== undefined));
+      const usual = startingBoxes(media);
+      const { template = usual.template, search = usual.search } = sizes;
       const changes = points.flatMap((point): Change[] => {
-        const view = freshTrack(clipId, all, { ...startingBoxes(media), ...given });
+        const view = freshTrack(clipId, all, { template, search });
         all.push(view);
         const samples = new Samples(row.frames);
         placeKey(samples, frame, point);

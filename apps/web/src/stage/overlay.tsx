@@ -266,6 +266,7 @@ function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: Box
     if (sized) void changeTracks([track.id], sized).finally(() => setSized(null));
   };
 
+  const inner = { width: template.width * pane.scaleX, height: template.height * pane.scaleY };
   return (
     <g
       transform={`translate(${cx} ${cy})`}
@@ -282,8 +283,7 @@ function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: Box
       <Marks
         name={track.name}
         locked={track.locked}
-        width={template.width * pane.scaleX}
-        height={template.height * pane.scaleY}
+        {...inner}
         selected={selected}
         chosen={chosen}
         named={named}
@@ -293,7 +293,7 @@ function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: Box
       />
       {selected && !track.locked && (
         <Handles
-          inner={{ width: template.width * pane.scaleX, height: template.height * pane.scaleY }}
+          inner={inner}
           outer={{ width: search.width * pane.scaleX, height: search.height * pane.scaleY }}
           colour={colour}
           onStart={startSize}

@@ -2,7 +2,7 @@ import type { TrackPatch, TrackView } from '@lurn/contract';
 import type { Samples } from '@lurn/core';
 import { toast } from 'sonner';
 import { api } from '../api/client';
-import { choose, type ChoiceKind } from './choice';
+import { allOf, choose, type ChoiceKind } from './choice';
 import { edit, go, place, setKey, useEditor, type Area } from './editor';
 import { usePlayhead } from './playhead';
 import { nextStop, troubles } from './troubles';
@@ -23,12 +23,16 @@ export function chooseTrack(id: string, kind: ChoiceKind = 'alone'): void {
 }
 
 export function chooseAll(): void {
-  const { tracks, selected } = get();
-  set({ chosen: new Set(tracks.map((t) => t.id)), selected: selected ?? tracks[0]?.id ?? null });
+  set(({ tracks, selected }) =>
+    allOf(
+      tracks.map((t) => t.id),
+      selected,
+    ),
+  );
 }
 
 /** Chooses the track after the selected one, alone or besides. */
-export function chooseNext(kind: ChoiceKind): void {
+export function chooseNext(kind: 'alone' | 'besides'): void {
   const { tracks, selected } = get();
   const next = tracks[(tracks.findIndex((t) => t.id === selected) + 1) % tracks.length];
   if (!next) return;

@@ -1,6 +1,6 @@
 import { multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
-import type { Analysis, TrackPicture } from './analysis.js';
+import type { TrackPicture } from './analysis.js';
 import type { Area } from './area.js';
 import { glanceAt, takeStance, type Stance } from './glance.js';
 import { cutAround, ownPose, placesOf, placesOfHalves, type Look, type SearchArea } from './look.js';
@@ -16,6 +16,7 @@ import {
   type Match,
   type Sighting,
 } from './match.js';
+import type { PointTrackerOptions } from './point-tracker.js';
 import { glimpse, refine, seenUnder, type Glimpse, type RefineOptions } from './refine.js';
 import type { Peak } from './search.js';
 import type { Shape } from './shape.js';
@@ -40,21 +41,12 @@ const confirmedFor = 25;
 const glances = 8;
 const ledGlances = 24;
 /** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
-export const watchInterval = 8;
+const watchInterval = 8;
 const ledWatchInterval = 24;
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;
 /** So far around the expected place, in pixels, a registration without a search may look. */
 const nearReach: Point = { x: 6, y: 6 };
-
-/** What a finder must know of how it is to look. */
-export interface FinderOptions {
-  /** Full size in clip pixels. */
-  search: { width: number; height: number };
-  shape: Shape;
-  analysis: Analysis;
-  threshold: number;
-}
 
 /** What a glance has found, whether it is as it was, and whether that will do. */
 export interface Glanced {
@@ -87,7 +79,7 @@ export class Finder {
 
   constructor(
     private readonly kernels: TrackKernels,
-    private readonly options: FinderOptions,
+    private readonly options: PointTrackerOptions,
     private readonly looks: Looks,
     private readonly whereabouts: Whereabouts,
   ) {}
