@@ -4,3 +4,4 @@ export { samplePatch, sampleRuns } from './sampling';
 export { blockSums, gather, medianResidual, moments } from './registration';
 export { descend } from './descent';
 export { cornerCells, flow } from './flow';
+export { windowTexture } from './windows';

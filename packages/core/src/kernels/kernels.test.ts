@@ -17,6 +17,7 @@ import {
   samplePatch,
   sampleRuns,
 } from './plain/registration.js';
+import { deviationIn, slopeIn } from './plain/windows.js';
 import { TrackKernels } from './track-kernels.js';
 
 // Every kernel against its plain twin, on random pictures, sizes and borders. Globals are looked up once: in the
@@ -376,6 +377,34 @@ test('sparse flow finds a known shift to a fiftieth of a pixel', () => {
   const [x, y] = doubles(to, 2);
   expect(abs(x - 84.87)).toBeLessThan(0.02);
   expect(abs(y - 57.69)).toBeLessThan(0.02);
+});
+
+test('slope and deviation of windows, also over the border', () => {
+  const places = fc.array(
+    fc.record({
+      x: fc.double({ min: -4, max: 60, noNaN: true }),
+      y: fc.double({ min: -4, max: 60, noNaN: true }),
+    }),
+    {
+      minLength: 1,
+      maxLength: 6,
+    },
+  );
+  fc.assert(
+    fc.property(pictures(3, 50), places, fc.constantFrom(3, 9, 15, 31), (picture, points, window) => {
+      const { data, width, height, stride } = picture;
+      const coordinates = new Float64Array(points.flatMap(({ x, y }) => [x, y]));
+      const out = kernels.alloc(8 * points.length);
+      const at = put(new Uint8Array(coordinates.buffer));
+      kernels.windowTexture(put(data), stride, width, height, at, points.length, window, out);
+      points.forEach((point, i) => {
+        const wanted = [slopeIn(picture, point, window), deviationIn(picture, point, window)];
+        // Singles.
+        expectAlike(kernels.floats(out + 8 * i, 2), wanted, 1e-3);
+      });
+    }),
+    runs,
+  );
 });
 
 test('the best corner of every cell, on every second row', () => {

@@ -23,6 +23,7 @@ export class TrackKernels {
   readonly descend: Call;
   readonly flow: Call;
   readonly cornerCells: Call;
+  readonly windowTexture: Call;
   private readonly memory = makeKernelMemory(1 << 20);
   private readonly spare = new Map<number, number[]>();
   private readonly blocks = new Map<string, { at: number; bytes: number }>();
@@ -50,6 +51,7 @@ export class TrackKernels {
     this.descend = exports.descend as Call;
     this.flow = exports.flow as Call;
     this.cornerCells = exports.cornerCells as Call;
+    this.windowTexture = exports.windowTexture as Call;
     this.all = new Uint8Array(memory.buffer);
     this.singles = new Float32Array(memory.buffer);
     this.doubles = new Float64Array(memory.buffer);

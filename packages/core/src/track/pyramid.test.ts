@@ -3,11 +3,13 @@ import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
 import { shoot } from '../testing/film.js';
 import { kernelModule } from '../testing/kernel-module.js';
-import { buildPyramid, contrastIn, correlate, inLightOf, slopeIn, type Pyramid } from './pyramid.js';
+import { buildPyramid, correlate, inLightOf, textureIn, type Pyramid } from './pyramid.js';
 
 const kernels = new TrackKernels(kernelModule());
 const levelsOf = ({ planes: [{ at, width, height }] }: Pyramid): Uint8Array =>
   kernels.bytes(at, width * height).slice();
+const textureAt = (pyramid: Pyramid, x: number, y: number, window: number): Float32Array =>
+  textureIn(kernels, pyramid, Float64Array.of(x, y), window);
 
 function painted(level: (x: number, y: number) => number, width = 200, height = 120): Plane {
   const plane = makePlane(width, height);
@@ -41,18 +43,18 @@ test('slope and contrast of what is painted', () => {
     painted((x, y) => 20 + 0.5 * x + y),
   );
   // It slopes one way throughout: across that there is nothing.
-  expect(slopeIn(kernels, ramps, 100, 60, 15)).toBeCloseTo(0, 6);
+  expect(textureAt(ramps, 100, 60, 15)[0]).toBeCloseTo(0, 6);
   const crossed = buildPyramid(
     kernels,
     painted((x, y) => 100 + 2 * Math.abs(x - 100) + Math.abs(y - 60)),
   );
   // Slopes of 2 along x; of 1 along y, but on the row of the fold: 14 of 15 rows.
-  expect(slopeIn(kernels, crossed, 100.5, 60.5, 15)).toBeCloseTo(14 / 15, 1);
+  expect(textureAt(crossed, 100.5, 60.5, 15)[0]).toBeCloseTo(14 / 15, 1);
   const chequer = buildPyramid(
     kernels,
     painted((x, y) => ((x + y) % 2 ? 130 : 110)),
   );
-  expect(contrastIn(kernels, chequer, 50, 50, 8)).toBeCloseTo(10, 0);
+  expect(textureAt(chequer, 50, 50, 9)[1]).toBeCloseTo(10, 0);
 });
 
 test('put into the light of the next, a picture is like it; with nothing changed it is as it is', () => {

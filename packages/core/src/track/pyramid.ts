@@ -58,55 +58,23 @@ export function buildPyramid(kernels: TrackKernels, picture: HeldPlane): Pyramid
   return { bytes, table, planes };
 }
 
-/** The pixels, the last left out, that a window about a place takes along one side, within bounds. */
-const span = (middle: number, window: number, first: number, end: number): [number, number] => {
-  const from = Math.floor(middle) - (window >> 1);
-  return [Math.max(from, first), Math.min(from + 2 * (window >> 1) + 1, end)];
-};
-
-/** The squared slope in a window along the direction that has least of it, squared grey levels a pixel. */
-export function slopeIn(
+/**
+ * What windows about places (x, y; x, y; …) of the finest level show, two numbers each: the squared slope along the direction
+ * that has least of it, squared grey levels a pixel, and the mean deviation of the levels. A view: it holds until the next
+ * `alloc` or `room`.
+ */
+export function textureIn(
   kernels: TrackKernels,
   { planes: [{ at, width, height }] }: Pyramid,
-  x: number,
-  y: number,
+  places: Float64Array,
   window: number,
-): number {
-  const pixels = kernels.bytes(at, width * height);
-  // A slope takes a pixel on either side.
-  const [left, right] = span(x, window, 1, width - 1);
-  const [top, bottom] = span(y, window, 1, height - 1);
-  let [xx, xy, yy] = [0, 0, 0];
-  for (let j = top; j < bottom; j++)
-    for (let i = j * width + left, end = j * width + right; i < end; i++) {
-      const gx = (pixels[i + 1] - pixels[i - 1]) / 2;
-      const gy = (pixels[i + width] - pixels[i - width]) / 2;
-      xx += gx * gx;
-      xy += gx * gy;
-      yy += gy * gy;
-    }
-  return ((xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy)) / ((right - left) * (bottom - top));
-}
-
-/** Mean deviation of the levels in a window, grey levels. */
-export function contrastIn(
-  kernels: TrackKernels,
-  { planes: [{ at, width, height }] }: Pyramid,
-  x: number,
-  y: number,
-  window: number,
-): number {
-  const pixels = kernels.bytes(at, width * height);
-  const [left, right] = span(x, window, 0, width);
-  const [top, bottom] = span(y, window, 0, height);
-  const count = (right - left) * (bottom - top);
-  let sum = 0;
-  for (let j = top; j < bottom; j++) for (let i = left; i < right; i++) sum += pixels[j * width + i];
-  const mean = sum / count;
-  let deviation = 0;
-  for (let j = top; j < bottom; j++)
-    for (let i = left; i < right; i++) deviation += Math.abs(pixels[j * width + i] - mean);
-  return deviation / count;
+): Float32Array {
+  const count = places.length / 2;
+  const points = kernels.room('texture points', 16 * count);
+  const out = kernels.room('texture', 8 * count);
+  kernels.putDoubles(points, places);
+  kernels.windowTexture(at, width, width, height, points, count, window, out);
+  return kernels.floats(out, 2 * count);
 }
 
 /**

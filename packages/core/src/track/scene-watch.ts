@@ -3,8 +3,8 @@ import type { PointPair } from '../geometry/similarity.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { HeldPlane } from './area.js';
 import { cornersIn } from './corners.js';
-import { mainMotion, pictureMotion } from './picture-motion.js';
-import { buildPyramid, contrastIn, correlate, inLightOf, noise, slopeIn, type Pyramid } from './pyramid.js';
+import { mainMotion, pictureMotion, sorted } from './picture-motion.js';
+import { buildPyramid, correlate, inLightOf, noise, textureIn, type Pyramid } from './pyramid.js';
 
 /** What happened to the picture as a whole from one frame to the next one looked at. */
 export interface SceneChange {
@@ -122,10 +122,8 @@ export class SceneWatch {
     // Where few windows are followed, or they do not agree, most of them may lie on a plain wall: corners are looked for.
     const all = [...grid, ...this.follow(before, after, this.corners(before), scale)];
     const least = leastTelling(all);
-    const size = windowIn(before);
-    const tells = all.map(({ x, y }) => slopeIn(this.kernels, before, x, y, size) > least);
-    const plain = all.flatMap(({ pair }, i) => (pair && !tells[i] ? pair : []));
-    const telling = all.filter((_, i) => tells[i]);
+    const plain = all.flatMap(({ pair, slope }) => (pair && slope <= least ? pair : []));
+    const telling = all.filter(({ slope }) => slope > least);
     if (telling.length < fewTelling) return { motion: rough?.motion ?? null, cut };
     const found = telling.flatMap(({ pair }) => pair ?? []);
     const isLost = found.length < (rough ? enoughTelling : mostTelling) * telling.length;
@@ -134,12 +132,12 @@ export class SceneWatch {
 
   /** Where windows about places in the small copy go. */
   private follow(before: Pyramid, after: Pyramid, places: Float64Array, scale: number): Window[] {
-    const { found, followed, differences } = this.flow(before, after, places, windowIn(before));
+    const { found, followed, differences, texture } = this.flow(before, after, places, windowIn(before));
     return followed.map((is, i) => {
       const [x, y] = [places[2 * i], places[2 * i + 1]];
       const to = { x: scale * found[2 * i], y: scale * found[2 * i + 1] };
       const pair = is ? { from: { x: scale * x, y: scale * y }, to, weight: 1 } : null;
-      return { x, y, pair, difference: differences[i] };
+      return { pair, slope: texture[2 * i], difference: differences[i] };
     });
   }
 
@@ -165,24 +163,22 @@ export class SceneWatch {
     const used = Math.min(before.planes.length, after.planes.length);
     kernels.flow(before.table, after.table, used, points, found, count, window, 8, 0.03, residual);
     const differences = kernels.floats(residual, count).slice();
+    const texture = textureIn(kernels, before, places, window).slice();
     const followed: boolean[] = [];
     for (let i = 0; i < count; i++) {
-      const [difference, x, y] = [differences[i], places[2 * i], places[2 * i + 1]];
+      const difference = differences[i];
       const surely = difference >= 0 && difference <= noise;
       const maybe = difference > noise && difference <= largestDifference;
-      followed.push(
-        surely || (maybe && difference <= noise + largestShare * contrastIn(kernels, before, x, y, window)),
-      );
+      followed.push(surely || (maybe && difference <= noise + largestShare * texture[2 * i + 1]));
     }
-    return { found: kernels.doublesAt(found, 2 * count).slice(), followed, differences };
+    return { found: kernels.doublesAt(found, 2 * count).slice(), followed, differences, texture };
   }
 }
 
-/** A window about a place of the small copy: its way, if it was found, and how it differs there. */
+/** A window of the small copy: its way, if it was found, how it slopes, and how it differs there. */
 interface Window {
-  x: number;
-  y: number;
   pair: PointPair | null;
+  slope: number;
   difference: number;
 }
 
@@ -203,7 +199,7 @@ function gridOf(width: number, height: number): Float64Array {
 
 /** The least slope of a window that tells of movement, by the noise that is between the windows that were followed. */
 function leastTelling(windows: readonly Window[]): number {
-  const noises = windows.flatMap(({ pair, difference }) => (pair ? difference : [])).sort((a, b) => a - b);
+  const noises = sorted(windows.flatMap(({ pair, difference }) => (pair ? difference : [])));
   // The calmest quarter has nothing but noise in it.
   const calm = noises[noises.length >> 2] ?? 0;
   // The mean size of a difference of two pictures' normal noise is 2/√π of its deviation.
