@@ -10,7 +10,7 @@ import { benchPipeline } from './pipeline.js';
 import { benchViewer } from './viewer.js';
 
 // npm run bench                 everything, as ratios against a yardstick in the same run
-// npm run bench -- accuracy     tracking against generated truth; a condition's name may follow
+// npm run bench -- accuracy     tracking against generated truth; a condition's name or "all" may follow, and how many at once
 // npm run bench -- film         points suggested on the demo film, and scores, against its truth
 // npm run bench -- kernels      flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
@@ -31,7 +31,8 @@ if (!existsSync(fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.u
   process.exit(1);
 }
 const asked = (part: string): boolean => what === 'all' || what === part;
-if (asked('accuracy')) await benchAccuracy(process.argv[3]);
+if (asked('accuracy'))
+  await benchAccuracy(process.argv[3], process.argv[4] ? Number(process.argv[4]) : undefined);
 if (asked('film')) await benchFilm();
 if (asked('kernels')) await benchKernels();
 if (asked('pipeline')) await benchPipeline(5);

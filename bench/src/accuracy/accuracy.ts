@@ -2,17 +2,15 @@ import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import {
   defaultFollowOptions,
-  Follower,
   isFound,
   Samples,
   SampleState,
-  SceneWatch,
   TrackKernels,
   type FollowOptions,
   type Plane,
   type Sample,
-  type SceneChange,
 } from '@lurn/core';
+import { LegWalkers } from '@lurn/pipeline';
 import { expose, project } from './camera.js';
 import { compress } from './compress.js';
 import { conditions, inFrame, type Condition } from './conditions.js';
@@ -26,38 +24,42 @@ interface Found {
 /** At this confidence a sample is taken for right; so far off, in pixels, it is wrong. */
 const sureAt = 0.8;
 const wrongBeyond = 0.5;
+/** So many at once are followed as thoroughly as one. */
+const few = 7;
 
 export function startTrackKernels(): TrackKernels {
   const path = new URL('kernels/kernels.wasm', import.meta.resolve('@lurn/core'));
   return new TrackKernels(new WebAssembly.Module(readFileSync(fileURLToPath(path))));
 }
 
-/** Follows the places of a condition from its first frame on. */
-async function follow(condition: Condition): Promise<Found[]> {
+/** Follows the places of a condition from its first frame on, so many at once. */
+async function follow(condition: Condition, atOnce: number): Promise<Found[]> {
   const { take, places, frames, crf, shape = defaultFollowOptions.shape } = condition;
   const shoot = (k: number): Plane => expose(take, k);
   const pictureAt = crf === undefined ? shoot : await compress(shoot, frames, crf);
-  const kernels = startTrackKernels();
-  const watch = new SceneWatch(kernels);
   const options: FollowOptions = { ...defaultFollowOptions, shape, below: 'bridge', longestGap: 30 };
   const key = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
-  const followers = places.map((place) => {
+  const paths = places.map((place) => {
     const path = new Samples(frames);
     path.set(0, { ...project(take, 0, place), ...key });
-    return new Follower(kernels, options, path);
+    return path;
   });
-  let before: { picture: Plane; frame: number } | null = null;
+  const legs = paths.map((path, run) => ({
+    leg: { run, start: 0, end: frames - 1 },
+    subject: { path, options, offsets: [] },
+  }));
+  // A few are followed more thoroughly than many are.
+  const groups = Array.from({ length: Math.ceil(legs.length / atOnce) }, (_, i) => {
+    const walkers = new LegWalkers();
+    walkers.begin(1, legs.slice(i * atOnce, (i + 1) * atOnce));
+    return walkers;
+  });
   for (let frame = 0; frame < frames; frame++) {
-    const now = { picture: pictureAt(frame), frame };
-    const last = before;
-    let change: SceneChange | null = null;
-    const scene = last ? () => (change ??= watch.compare(last, now)) : undefined;
-    followers.forEach((follower) => follower.look(now.picture, frame, scene));
-    before = now;
+    const picture = pictureAt(frame);
+    for (const walkers of groups) walkers.look(picture, frame);
   }
-  followers.forEach((follower) => follower.finish());
   const found: Found[] = [];
-  followers.forEach(({ path }, i) => {
+  paths.forEach((path, i) => {
     for (let k = 1; k < frames; k++) {
       const truth = project(take, k, places[i]);
       const sample = path.get(k);
@@ -75,9 +77,10 @@ const isSure = ({ sample }: Found): boolean => isFound(sample.state) && sample.c
 
 /**
  * Accuracy against generated truth, a row a condition: the error of what was tracked, how much was tracked or
- * bridged, how much was sure, and how much of that was wrong. `wanted` limits it to conditions of that name.
+ * bridged, how much was sure, and how much of that was wrong. `wanted` limits it to conditions of that name; so many
+ * places are followed at once.
  */
-export async function benchAccuracy(wanted?: string): Promise<void> {
+export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<void> {
   const columns = [
     'condition',
     'strength',
@@ -94,11 +97,11 @@ export async function benchAccuracy(wanted?: string): Promise<void> {
   console.log(row(columns));
   const sure: Found[] = [];
   for (const condition of conditions()) {
-    if (wanted && !condition.name.startsWith(wanted)) continue;
+    if (wanted !== 'all' && !condition.name.startsWith(wanted)) continue;
     const { name, strength, frames, goal, further } = condition;
     const takes = [condition, ...(further ?? [])];
     const found: Found[] = [];
-    for (const take of takes) found.push(...(await follow({ ...condition, ...take })));
+    for (const take of takes) found.push(...(await follow({ ...condition, ...take }, atOnce)));
     const places = takes.flatMap((take) => take.places);
     const mine = found.filter(isSure);
     sure.push(...mine);

@@ -31,6 +31,8 @@ interface Member {
     legs: readonly { leg: Leg; subject: LegSubject }[],
     lent: readonly Lent[],
   ): Promise<void>;
+  /** Room for a picture that it can look at without copying. */
+  buffer(bytes: number): Uint8Array;
   /** Resolves when the picture's bytes are no longer looked at. */
   look(data: Uint8Array, frame: number): Promise<Finding[]> | Finding[];
   readonly busy: boolean;
@@ -50,8 +52,13 @@ class Here implements Member {
     this.busy = true;
   }
 
+  buffer(bytes: number): Uint8Array {
+    return this.walkers.buffer(bytes);
+  }
+
   look(data: Uint8Array, frame: number): Finding[] {
-    const found = this.walkers.look(asPicture(data, this.format), frame);
+    const picture = asPicture(data, this.format, this.walkers.heldAt(data));
+    const found = this.walkers.look(picture, frame);
     this.busy = this.walkers.busyAfter(frame);
     return found;
   }
@@ -76,7 +83,10 @@ class Elsewhere implements Member {
       this.waiting.shift()?.resolve(answer);
       this.rest();
     });
-    this.thread.on('error', (error: Error) => this.waiting.splice(0).forEach(({ reject }) => reject(error)));
+    this.thread.on('error', (error: Error) => {
+      if (idle.includes(this)) idle.splice(idle.indexOf(this), 1);
+      this.waiting.splice(0).forEach(({ reject }) => reject(error));
+    });
   }
 
   /** An idle thread keeps nothing alive. */
@@ -100,6 +110,10 @@ class Elsewhere implements Member {
     await this.ask({ begin: direction, format, legs: packed, lent: [...lent] });
   }
 
+  buffer(bytes: number): Uint8Array {
+    return new Uint8Array(new SharedArrayBuffer(bytes));
+  }
+
   async look(data: Uint8Array, frame: number): Promise<Finding[]> {
     const { found, busy } = await this.ask({ look: frame, data });
     this.busy = busy;
@@ -107,11 +121,10 @@ class Elsewhere implements Member {
   }
 
   dismiss(): void {
+    // It takes orders one after another: the next crew may have it at once.
+    idle.push(this);
     // With nothing to follow it lets go of its templates and of the last picture.
-    void this.begin(1, this.format, [], []).then(
-      () => idle.push(this),
-      () => void this.thread.terminate(),
-    );
+    this.begin(1, this.format, [], []).catch(() => undefined);
   }
 }
 
@@ -143,9 +156,14 @@ export class Crew {
       helpers === 0 ? [new Here()] : Array.from({ length: helpers }, () => idle.pop() ?? new Elsewhere());
   }
 
-  /** True when pictures must lie in shared memory. */
-  get shared(): boolean {
+  /** Whether pictures are looked at while others are read. */
+  get apart(): boolean {
     return this.members[0] instanceof Elsewhere;
+  }
+
+  /** Room for a picture that all can look at without copying; it is theirs until the crew is dismissed. */
+  buffer(bytes: number): Uint8Array {
+    return this.members[0].buffer(bytes);
   }
 
   async begin(

@@ -31,6 +31,23 @@ function walk(direction: 1 | -1, start: number, end: number, keys: number[], ord
 
 const upTo = (n: number): number[] => Array.from({ length: n }, (_, k) => k);
 
+test('pictures in the kernels’ own memory are seen as any others', () => {
+  const path = new Samples(30);
+  path.set(0, { x: 70, y: 75, ...key });
+  const walkers = new LegWalkers();
+  const options = { ...defaultFollowOptions, search: { width: 61, height: 61 } };
+  const subject = { path, options, offsets: [] };
+  walkers.begin(1, [{ leg: { run: 4, start: 0, end: 12 }, subject }]);
+  const ring = [0, 1, 2].map(() => walkers.buffer(200 * 150));
+  const found = upTo(13).flatMap((frame) => {
+    const data = ring[frame % ring.length];
+    data.set(picture(frame).data);
+    return walkers.look({ ...picture(frame), data, heldAt: walkers.heldAt(data) }, frame);
+  });
+  expect(found).toEqual(walk(1, 0, 12, [0], upTo(13)));
+  expect(walkers.heldAt(new Uint8Array(4))).toBeUndefined();
+});
+
 test('a leg is walked from its start to its end and no farther', () => {
   const found = walk(1, 5, 12, [5], upTo(20));
   expect(found.map((f) => f.frame)).toEqual([6, 7, 8, 9, 10, 11, 12]);

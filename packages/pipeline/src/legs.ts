@@ -14,8 +14,8 @@ import {
 } from '@lurn/core';
 import { kernelModule } from './kernels.js';
 
-/** For so many tracks the flow of the whole picture costs less than it spares. */
-const worthFlow = 8;
+/** So many tracks are looked at in so many places that the picture is cheaper copied once as a whole, and each is spared pixels. */
+const many = 8;
 
 /** One track's part of a pass: from `start` to `end`, both included, in the pass's direction. */
 export interface Leg {
@@ -51,6 +51,21 @@ export class LegWalkers {
   private walkers: Walker[] = [];
   private direction: 1 | -1 = 1;
   private before: { picture: TrackPicture; frame: number } | null = null;
+  /** Where the pictures lie that are the kernels' already. */
+  private readonly held = new WeakMap<Uint8Array, number>();
+
+  /** Room for a picture in the kernels' memory, where nothing need be copied to be looked at. */
+  buffer(bytes: number): Uint8Array {
+    const at = this.kernels.alloc(bytes);
+    const data = this.kernels.bytes(at, bytes);
+    this.held.set(data, at);
+    return data;
+  }
+
+  /** The address of what `buffer` gave. */
+  heldAt(data: Uint8Array): number | undefined {
+    return this.held.get(data);
+  }
 
   begin(direction: 1 | -1, legs: readonly { leg: Leg; subject: LegSubject }[]): void {
     this.walkers.forEach(({ follower }) => follower.dispose());
@@ -58,7 +73,7 @@ export class LegWalkers {
     this.before = null;
     this.walkers = legs.map(({ leg, subject: { path, options, offsets } }) => ({
       leg,
-      follower: new Follower(this.kernels, options, path, offsets),
+      follower: new Follower(this.kernels, options, path, offsets, legs.length >= many),
       keys: path.keys(),
     }));
   }
@@ -78,10 +93,9 @@ export class LegWalkers {
     const due = walkers.filter(
       ({ leg }) => (frame - leg.start) * direction >= 0 && (leg.end - frame) * direction >= 0,
     );
-    // Looked at in many places, it is cheaper copied once as a whole.
-    const seen = due.length >= worthFlow ? hold(this.kernels, picture) : picture;
-    const drifts =
-      near && due.length >= worthFlow ? this.drifts(due, before, { picture: seen, frame }) : undefined;
+    const isCopied = due.length >= many && picture.heldAt === undefined;
+    const seen = isCopied ? hold(this.kernels, picture) : picture;
+    const drifts = near ? this.drifts(due, before, { picture: seen, frame }) : undefined;
     due.forEach(({ leg, follower }, i) => {
       const { path } = follower;
       for (const k of follower.look(seen, frame, scene, drifts?.[i])) found.push(finding(leg.run, k, path));

@@ -92,6 +92,8 @@ class TrackingWork {
   private returning = false;
   private looked = 0;
   private total = 0;
+  /** Room for pictures, from one pass to the next. */
+  private readonly slots: Uint8Array[] = [];
 
   constructor(private readonly options: TrackClipOptions) {
     const { runs, onSamples } = options;
@@ -183,7 +185,9 @@ class TrackingWork {
       const { samples } = this.options.runs[run];
       if (samples.state[start] === SampleState.placed) continue;
       const [key] = samples.keys().sort((a, b) => Math.abs(a - start) - Math.abs(b - start));
-      for await (const { data } of this.frames(key, key, () => this.buffer())) {
+      const { clip } = this.options;
+      const slot = new Uint8Array(new SharedArrayBuffer(frameBytes(clip, this.planes)));
+      for await (const { data } of this.frames(key, key, () => slot)) {
         lent.push({ run, key, data });
         break;
       }
@@ -191,9 +195,8 @@ class TrackingWork {
     return lent;
   }
 
-  private buffer(): Uint8Array {
-    const bytes = frameBytes(this.options.clip, this.planes);
-    return this.crew.shared ? new Uint8Array(new SharedArrayBuffer(bytes)) : new Uint8Array(bytes);
+  private slot(index: number): Uint8Array {
+    return (this.slots[index] ??= this.crew.buffer(frameBytes(this.options.clip, this.planes)));
   }
 
   private frames(
@@ -208,18 +211,17 @@ class TrackingWork {
 
   private async readOn(first: number, last: number | undefined): Promise<void> {
     const builder = this.index ? undefined : new IndexBuilder();
-    const slots = Array.from({ length: ring }, () => this.buffer());
     const looking: Promise<void>[] = [];
     let next = first;
     const slot = async (): Promise<Uint8Array> => {
       // A picture is looked at once more beside the next one.
       await looking[next - ring + 1];
-      return slots[next++ % ring];
+      return this.slot(next++ % ring);
     };
     for await (const { frame, data } of this.frames(first, last, slot, builder)) {
       looking[frame] = this.look(data, frame);
       looking[frame].catch(() => undefined);
-      if (!this.crew.shared) await looking[frame];
+      if (!this.crew.apart) await looking[frame];
       delete looking[frame - ring];
       // Without an index the pass goes on to the end, for the index.
       if (this.index && !this.crew.busy) break;
@@ -234,17 +236,16 @@ class TrackingWork {
     const bytes = frameBytes(this.options.clip, this.planes);
     const length = Math.min(Math.max(Math.floor(heldBytes / bytes), 4), 64);
     // Two sets by turns: the last picture of a stretch is looked at once more beside the next one.
-    const held: Uint8Array[][] = [[], []];
     for (let to = last, turn = 0; to >= first; to -= length, turn = 1 - turn) {
       const from = Math.max(first, to - length + 1);
-      let next = 0;
-      const slot = (): Uint8Array => (held[turn][next++] ??= this.buffer());
+      let next = turn * length;
+      const slot = (): Uint8Array => this.slot(next++);
       const pictures: Uint8Array[] = [];
       for await (const { data } of this.frames(from, to, slot)) pictures.push(data);
       const looking: Promise<void>[] = [];
       for (let frame = to; frame >= from; frame--) {
         const look = this.look(pictures[frame - from], frame);
-        if (this.crew.shared) looking.push(look);
+        if (this.crew.apart) looking.push(look);
         else await look;
         // Lets a cancel be heard between frames.
         if (frame % 8 === 0) await new Promise(setImmediate);

@@ -32,14 +32,14 @@ export function pictureFormat(clip: Clip, planes: Planes): PictureFormat {
   };
 }
 
-/** Decoded bytes as a picture to track on. Nothing is copied. */
-export function asPicture(data: Uint8Array, format: PictureFormat): TrackPicture {
+/** Decoded bytes as a picture to track on; `at` is where they lie if that is the kernels' memory. Nothing is copied. */
+export function asPicture(data: Uint8Array, format: PictureFormat, at?: number): TrackPicture {
   const plane = ({ offset, width, height }: ReturnType<typeof planeLayout>[number]): Plane => ({
     data: data.subarray(offset, offset + width * height),
     ...{ width, height, stride: width },
   });
   const [luma, u, v] = planeLayout(format);
   const { planes, matrix, range, pixelAspect } = format;
-  const seen = { ...plane(luma), pixelAspect };
+  const seen = { ...plane(luma), pixelAspect, heldAt: at === undefined ? undefined : at + luma.offset };
   return planes === 'luma' ? seen : { ...seen, chroma: [plane(u), plane(v)], matrix, range };
 }

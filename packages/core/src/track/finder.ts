@@ -40,6 +40,12 @@ const confirmedFor = 25;
 /** After a thorough look so many frames less will do. */
 const glances = 8;
 const ledGlances = 24;
+/**
+ * While newer looks than the one that decides are kept, they are to be followed, too: where it is so sure, every so many
+ * frames, else on every one.
+ */
+const sureOfItself = 0.8;
+const glancesBetween = 3;
 /** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
 const watchInterval = 8;
 const ledWatchInterval = 24;
@@ -82,6 +88,8 @@ export class Finder {
     private readonly options: PointTrackerOptions,
     private readonly looks: Looks,
     private readonly whereabouts: Whereabouts,
+    /** Whether a quarter of the pixels must do for a glance. */
+    private readonly sparing: boolean,
   ) {}
 
   /** Begins with a look of which nothing has been seen yet. */
@@ -125,17 +133,18 @@ export class Finder {
     const { look, shape, confidence } = stance.match;
     // What was let do less than its shape, for a frame that was smeared, gets another chance.
     if (shape !== look.template.shape) return null;
-    // With looks newer than the one that decides, both must be followed.
-    const area = look === this.looks.newest && this.near(picture, look, expected);
+    const isNewest = look === this.looks.newest;
+    const area = (isNewest || confidence >= sureOfItself) && this.near(picture, look, expected);
     if (!area) return null;
-    const due = frames - thorough.frame >= (led ? ledGlances : glances) || this.watches(led);
+    const often = isNewest ? (led ? ledGlances : glances) : glancesBetween;
+    const due = frames - thorough.frame >= often || this.watches(led);
     const glance = glanceAt(kernels, stance, area, ownPose(look, expected), led, look.exposure);
     if (!glance || !this.whereabouts.isPlausible(multiply(glance.fit.matrix, look.fromKey))) return null;
     const found = this.whereabouts.judge(look, shape, glance.fit, expected);
     const match = matchOf(found, found.fit, Math.min(found.confidence, confidence));
     const asBefore = glance.asBefore && found.credible;
     if (due || !asBefore) return { match, asBefore, certain: false };
-    this.newest = found;
+    this.newest = isNewest ? found : null;
     // Where what holds the box is known better now the next look is a thorough one.
     const { template } = look;
     const all = stance.grid === template.full;
@@ -145,7 +154,7 @@ export class Finder {
 
   /** Makes ready for glances at what was found. */
   takeStance(picture: TrackPicture, match: Match, led: boolean): void {
-    const area = led ? this.near(picture, match.look, match.pose) : null;
+    const area = led && this.sparing ? this.near(picture, match.look, match.pose) : null;
     this.thorough = { stance: takeStance(this.kernels, match, area), frame: this.frames };
   }
 

@@ -52,8 +52,10 @@ export class Follower {
     readonly options: FollowOptions,
     readonly path: Samples,
     private readonly offsets: readonly Offset[] = [],
+    /** Whether it is one of many, as `PointTracker` asks. */
+    sparing = false,
   ) {
-    this.tracker = new PointTracker(kernels, options, options.below !== 'stop');
+    this.tracker = new PointTracker(kernels, options, options.below !== 'stop', sparing);
   }
 
   /** Whether it still follows; a lost one may wake at a key. */

@@ -111,9 +111,11 @@ export class PointTracker {
     private readonly options: PointTrackerOptions,
     /** Whether it must find its way while the point is missing; then the picture's own motion is watched. */
     private readonly goesOn = false,
+    /** Whether it is one of many: then a quarter of the pixels must do for most looks. */
+    sparing = false,
   ) {
     this.looks = new Looks(kernels);
-    this.finder = new Finder(kernels, options, this.looks, this.whereabouts);
+    this.finder = new Finder(kernels, options, this.looks, this.whereabouts, sparing);
   }
 
   get ready(): boolean {

@@ -87,14 +87,8 @@ export function judgePlace(
   trial?: Trial,
 ): PlaceScore {
   const template = cutTemplate(kernels, picture, at, size, shape, analysis);
-  const { count, width, height } = template.full;
-  const [gx, gy] = slopesOf(kernels, template.full);
-  let [xx, xy, yy] = [0, 0, 0];
-  for (let i = 0; i < count; i++) {
-    xx += gx[i] * gx[i];
-    xy += gx[i] * gy[i];
-    yy += gy[i] * gy[i];
-  }
+  const { width, height } = template.full;
+  const { xx, xy, yy } = momentsOf(slopesOf(kernels, template.full));
   // Grain makes gradients too.
   const noise = Math.max(template.grain, leastNoise ** 2);
   const grain = template.falseSlope * width * height;
@@ -124,6 +118,17 @@ export function judgePlace(
   const score = exact * (besideDouble + (1 - besideDouble) * Math.sqrt(distinct));
   const place = { score, error, slide, double, tried: null, unseen: leastTold(template) };
   return trial ? tryOut(place, trial, at, { template: size, search, analysis }) : place;
+}
+
+/** Second moments of slopes along x and y. */
+function momentsOf([gx, gy]: readonly Float32Array[]): { xx: number; xy: number; yy: number } {
+  let [xx, xy, yy] = [0, 0, 0];
+  for (let i = 0; i < gx.length; i++) {
+    xx += gx[i] * gx[i];
+    xy += gx[i] * gy[i];
+    yy += gy[i] * gy[i];
+  }
+  return { xx, xy, yy };
 }
 
 function tryOut<P extends PlaceScore>(

@@ -104,61 +104,55 @@ export function cutTemplate(
   const surround = readArea(kernels, lent, analysis, left, top, across, down, at);
 
   const pixels = kernels.bytes(surround.at, across * down);
-  const levels = kernels.floats(level, count).fill(NaN);
-  const images = kernels.floats(descent, count * rows).fill(0);
   const reach = Math.hypot(halfW, halfH);
   const aspect = picture.pixelAspect ?? 1;
   const { bounds } = surround;
   const grain = noiseVariance(kernels, surround, margin, width, height);
   const filter = slopeFilterFor(pixels, across, margin, width, height, grain);
-  let sum = 0;
-  let seen = 0;
-  // The part of the box that lies in the picture.
-  const [firstX, endX] = [Math.max(bounds.left - margin, 0), Math.min(bounds.right - margin, width)];
-  const [firstY, endY] = [Math.max(bounds.top - margin, 0), Math.min(bounds.bottom - margin, height)];
-  for (let y = firstY; y < endY; y++) {
-    const row = (y + margin) * across + margin;
-    for (let x = firstX; x < endX; x++) {
-      const value = pixels[row + x];
-      levels[y * columns + x] = value;
-      sum += value;
-      seen++;
-    }
-  }
-  const mean = seen > 0 ? sum / seen : 0;
-  for (let i = 0; i < count; i++) {
-    const value = levels[i] - mean;
-    if (value !== value) continue;
-    levels[i] = value;
-    images[i] = 1;
-    images[count + i] = levels[i];
-  }
+  const seen: Seen = {
+    pixels,
+    stride: across,
+    margin,
+    columns,
+    left: Math.max(bounds.left - margin, 0),
+    top: Math.max(bounds.top - margin, 0),
+    right: Math.min(bounds.right - margin, width),
+    bottom: Math.min(bounds.bottom - margin, height),
+  };
+  const images = kernels.floats(descent, count * rows).fill(0);
+  const mean = takeLevels(seen, kernels.floats(level, count).fill(NaN), images);
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
   const part = (at: number, size: GridSize): Grid =>
     size.count === count ? full : placeGrid(at, size, rows);
   const lattice = part(start + gridBytes(whole, rows), sparse);
   const runs = part(start + gridBytes(whole, rows) + gridBytes(sparse, rows), best);
   const template: Template = {
-    ...{ width, height, centre, shape, reach, aspect, mean, grain, full, lattice, runs, surround, margin },
-    ...{ start, bytes },
-    ...{
-      falseSlope: filter.passes * grain,
-      untold: [],
-      lever: 0,
-      aside: 0,
-      age: 0,
-      grainLooks: 0,
-      falseSlopeSeen: 0,
-    },
+    width,
+    height,
+    centre,
+    shape,
+    reach,
+    aspect,
+    mean,
+    grain,
+    falseSlope: filter.passes * grain,
+    untold: [],
+    lever: 0,
+    aside: 0,
+    age: 0,
+    grainLooks: 0,
+    falseSlopeSeen: 0,
+    full,
+    lattice,
+    runs,
+    surround,
+    margin,
+    start,
+    bytes,
     seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
   };
   const [alongX, alongY] = slopesOf(kernels, full);
-  for (let y = firstY; y < endY; y++)
-    for (let x = firstX; x < endX; x++) {
-      const [from, to] = [(y + margin) * across + margin + x, y * columns + x];
-      alongX[to] = filter.slope(pixels, from, 1, across);
-      alongY[to] = filter.slope(pixels, from, across, 1);
-    }
+  takeSlopes(seen, filter, alongX, alongY);
   layDescent(kernels, template);
   if (lattice !== full) lattice.from = latticeIn(full, lattice);
   if (runs !== full) runs.from = runsIn(kernels, full, runs);
@@ -170,19 +164,84 @@ export function cutTemplate(
   return template;
 }
 
+/** The pixels of a box with a margin about it, rows `columns` long without it, and which of them lie in the picture. */
+interface Seen {
+  pixels: Uint8Array;
+  stride: number;
+  margin: number;
+  columns: number;
+  left: number;
+  top: number;
+  right: number;
+  bottom: number;
+}
+
+/** Takes the levels less their mean, which is returned, and how each pixel answers to brightness and contrast. */
+function takeLevels(
+  { pixels, stride, margin, columns, left, top, right, bottom }: Seen,
+  levels: Float32Array,
+  images: Float32Array,
+): number {
+  let sum = 0;
+  for (let y = top; y < bottom; y++) {
+    const row = (y + margin) * stride + margin;
+    for (let x = left; x < right; x++) sum += pixels[row + x];
+  }
+  const seen = Math.max(right - left, 0) * Math.max(bottom - top, 0);
+  const mean = seen > 0 ? sum / seen : 0;
+  const contrast = levels.length;
+  for (let y = top; y < bottom; y++) {
+    const row = (y + margin) * stride + margin;
+    for (let x = left, i = y * columns + left; x < right; x++, i++) {
+      levels[i] = pixels[row + x] - mean;
+      images[i] = 1;
+      images[contrast + i] = levels[i];
+    }
+  }
+  return mean;
+}
+
+/** Takes the slope of each pixel along x and y. */
+function takeSlopes(
+  { pixels, stride, margin, columns, left, top, right, bottom }: Seen,
+  { slope }: SlopeFilter,
+  alongX: Float32Array,
+  alongY: Float32Array,
+): void {
+  for (let y = top; y < bottom; y++) {
+    const row = (y + margin) * stride + margin;
+    for (let x = left, i = y * columns + left; x < right; x++, i++) {
+      alongX[i] = slope(pixels, row + x, 1, stride);
+      alongY[i] = slope(pixels, row + x, stride, 1);
+    }
+  }
+}
+
 /** Writes how each pixel of the box answers to motion, once its slopes along x and y are there. */
 function layDescent(kernels: TrackKernels, { shape, reach, aspect, full }: Template): void {
   const { width, height, count, descent } = full;
   const columns = count / height;
   const images = kernels.floats(descent, count * rowsFor(shape));
-  const [halfW, halfH] = [width >> 1, height >> 1];
-  const [alongX, alongY] = [exposureRows * count, (exposureRows + 1) * count];
-  for (let y = 0; y < height; y++)
-    for (let x = 0, i = y * columns; x < width; x++, i++) {
-      const [gx, gy] = [images[alongX + i], images[alongY + i]];
-      steepestDescent(shape, gx, gy, x - halfW, y - halfH, reach, aspect, images, alongX + i, count);
-    }
+  for (let y = 0; y < height; y++) {
+    const at = exposureRows * count + y * columns;
+    layRow(shape, width, y - (height >> 1), reach, aspect, images, at, count);
+  }
   full.energy = energyOf(kernels, full);
+}
+
+/** The same for row `v` from the centre, whose slopes along x are in `images` from `at` on, those along y `apart` from them. */
+function layRow(
+  shape: Shape,
+  width: number,
+  v: number,
+  reach: number,
+  aspect: number,
+  images: Float32Array,
+  at: number,
+  apart: number,
+): void {
+  for (let u = -(width >> 1), end = u + width, i = at; u < end; u++, i++)
+    steepestDescent(shape, images[i], images[i + apart], u, v, reach, aspect, images, i, apart);
 }
 
 /** After so many pictures the slopes are taken anew from their mean. */
@@ -271,6 +330,21 @@ function slopeFilterFor(
   grain: number,
 ): SlopeFilter {
   if (grain <= grainy.variance) return sharp;
+  const { steep, product, gentle } = slopesTogether(pixels, stride, margin, width, height);
+  const both = 2 * grain * width * height;
+  const isGrainy = both / 2 > grainy.share * steep;
+  const coarse = product - sharedGrain * both < steeper * (gentle - calm.passes * both);
+  return isGrainy && coarse ? calm : sharp;
+}
+
+/** Sums of the squares of the slopes that the two filters see, and of their product. */
+function slopesTogether(
+  pixels: ArrayLike<number>,
+  stride: number,
+  margin: number,
+  width: number,
+  height: number,
+): { steep: number; product: number; gentle: number } {
   let [steep, product, gentle] = [0, 0, 0];
   for (let j = margin; j < margin + height; j++) {
     for (let i = margin; i < margin + width; i++) {
@@ -287,10 +361,7 @@ function slopeFilterFor(
       }
     }
   }
-  const both = 2 * grain * width * height;
-  const isGrainy = both / 2 > grainy.share * steep;
-  const coarse = product - sharedGrain * both < steeper * (gentle - calm.passes * both);
-  return isGrainy && coarse ? calm : sharp;
+  return { steep, product, gentle };
 }
 
 /** Immerkær 1996: the mean size of the difference of two Laplacians, which even slopes and edges leave at nothing. */
