@@ -51,20 +51,27 @@ export class LegWalkers {
   private walkers: Walker[] = [];
   private direction: 1 | -1 = 1;
   private before: { picture: TrackPicture; frame: number } | null = null;
-  /** Where the pictures lie that are the kernels' already. */
-  private readonly held = new WeakMap<Uint8Array, number>();
+  /** Where pictures lie that are the kernels' already. */
+  private readonly lentRoom = new Map<Uint8Array, number>();
 
-  /** Room for a picture in the kernels' memory, where nothing need be copied to be looked at. */
+  /** Room for a picture in the kernels' memory, where nothing need be copied to be looked at, until `rest`. */
   buffer(bytes: number): Uint8Array {
     const at = this.kernels.alloc(bytes);
     const data = this.kernels.bytes(at, bytes);
-    this.held.set(data, at);
+    this.lentRoom.set(data, at);
     return data;
   }
 
   /** The address of what `buffer` gave. */
   heldAt(data: Uint8Array): number | undefined {
-    return this.held.get(data);
+    return this.lentRoom.get(data);
+  }
+
+  /** Lets go of what was followed, and of the room for pictures. */
+  rest(): void {
+    this.begin(1, []);
+    for (const [{ length }, at] of this.lentRoom) this.kernels.free(at, length);
+    this.lentRoom.clear();
   }
 
   begin(direction: 1 | -1, legs: readonly { leg: Leg; subject: LegSubject }[]): void {

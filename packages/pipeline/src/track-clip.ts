@@ -92,7 +92,7 @@ class TrackingWork {
   private returning = false;
   private looked = 0;
   private total = 0;
-  /** Room for pictures, from one pass to the next. */
+  /** Room for pictures on their way, from one pass to the next. */
   private readonly slots: Uint8Array[] = [];
 
   constructor(private readonly options: TrackClipOptions) {
@@ -185,9 +185,7 @@ class TrackingWork {
       const { samples } = this.options.runs[run];
       if (samples.state[start] === SampleState.placed) continue;
       const [key] = samples.keys().sort((a, b) => Math.abs(a - start) - Math.abs(b - start));
-      const { clip } = this.options;
-      const slot = new Uint8Array(new SharedArrayBuffer(frameBytes(clip, this.planes)));
-      for await (const { data } of this.frames(key, key, () => slot)) {
+      for await (const { data } of this.frames(key, key, () => this.roomToHold())) {
         lent.push({ run, key, data });
         break;
       }
@@ -195,8 +193,13 @@ class TrackingWork {
     return lent;
   }
 
-  private slot(index: number): Uint8Array {
-    return (this.slots[index] ??= this.crew.buffer(frameBytes(this.options.clip, this.planes)));
+  private get bytes(): number {
+    return frameBytes(this.options.clip, this.planes);
+  }
+
+  /** Room for a picture of many that are held, where others can look at it if there are any. */
+  private roomToHold(): Uint8Array {
+    return new Uint8Array(this.crew.apart ? new SharedArrayBuffer(this.bytes) : new ArrayBuffer(this.bytes));
   }
 
   private frames(
@@ -216,7 +219,7 @@ class TrackingWork {
     const slot = async (): Promise<Uint8Array> => {
       // A picture is looked at once more beside the next one.
       await looking[next - ring + 1];
-      return this.slot(next++ % ring);
+      return (this.slots[next++ % ring] ??= this.crew.buffer(this.bytes));
     };
     for await (const { frame, data } of this.frames(first, last, slot, builder)) {
       looking[frame] = this.look(data, frame);
@@ -233,13 +236,13 @@ class TrackingWork {
 
   /** Decoders only run forwards, so the clip is taken in stretches, each read forwards and looked at backwards. */
   private async readBack(first: number, last: number): Promise<void> {
-    const bytes = frameBytes(this.options.clip, this.planes);
-    const length = Math.min(Math.max(Math.floor(heldBytes / bytes), 4), 64);
+    const length = Math.min(Math.max(Math.floor(heldBytes / this.bytes), 4), 64);
     // Two sets by turns: the last picture of a stretch is looked at once more beside the next one.
+    const held: Uint8Array[][] = [[], []];
     for (let to = last, turn = 0; to >= first; to -= length, turn = 1 - turn) {
       const from = Math.max(first, to - length + 1);
-      let next = turn * length;
-      const slot = (): Uint8Array => this.slot(next++);
+      let next = 0;
+      const slot = (): Uint8Array => (held[turn][next++] ??= this.roomToHold());
       const pictures: Uint8Array[] = [];
       for await (const { data } of this.frames(from, to, slot)) pictures.push(data);
       const looking: Promise<void>[] = [];
