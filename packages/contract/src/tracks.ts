@@ -284,6 +284,8 @@ export interface PlaceScoreView {
   double: number;
   /** How surely it was followed into the frames about this one, 0 to 1; null where none was there to try. */
   tried: number | null;
+  /** Whether it goes another way than the whole picture; null where that is not known. */
+  ownWay: boolean | null;
   /** What a box here would not tell of itself, as a disc does not tell how it turns; null when nothing. */
   unseen: 'turn' | 'growth' | null;
 }

@@ -1,6 +1,12 @@
 import { Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import type { PlaceScoreView, SuggestionView, SuggestRequest } from '@lurn/contract';
-import { defaultFollowOptions, startingBoxes, type PlaceScore, type Suggestion } from '@lurn/core';
+import {
+  defaultFollowOptions,
+  goesItsOwnWay,
+  startingBoxes,
+  type PlaceScore,
+  type Suggestion,
+} from '@lurn/core';
 import { ClipsService } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
 
@@ -26,7 +32,7 @@ export class SuggestionsService {
     await this.jobs.pool.run({ kind: 'suggest', clip: media, index, frame, options }, (news) => {
       if ('suggestions' in news) found = news.suggestions;
     });
-    return found.map((s) => ({ ...view(s), x: s.x, y: s.y }));
+    return found.map((s) => ({ ...view(s, media.width), x: s.x, y: s.y }));
   }
 
   /** How well one place will be followed. */
@@ -41,7 +47,7 @@ export class SuggestionsService {
       if ('score' in news) score = news.score;
     });
     if (!score) throw new Error('No score came back.');
-    return view(score);
+    return view(score, media.width);
   }
 
   /** Has the frames about this one ready for steps by hand. */
@@ -54,7 +60,11 @@ export class SuggestionsService {
 
 const degrees = 180 / Math.PI;
 
-const view = ({ score, error, slide, double, tried, unseen }: PlaceScore): PlaceScoreView => ({
+const view = (
+  { score, error, slide, double, tried, own, unseen }: PlaceScore,
+  width: number,
+): PlaceScoreView => ({
   ...{ score, double, tried, unseen, error: Number.isFinite(error) ? error : null },
+  ownWay: own === null ? null : goesItsOwnWay(own, width),
   slide: slide === null ? null : slide * degrees,
 });

@@ -157,10 +157,11 @@ const alike = 0.8;
 const unseenInWords = { turn: 'turns unseen', growth: 'grows unseen' };
 
 /** What speaks against a place. */
-function caveatOf({ score, slide, double, tried, unseen }: PlaceScoreView): string | null {
+function caveatOf({ score, slide, double, tried, ownWay, unseen }: PlaceScoreView): string | null {
   if (slide !== null) return 'can slide';
   if (tried !== null && tried < good) return 'soon lost';
   if (score < good) return 'little to hold';
+  if (ownWay) return 'goes its own way';
   if (double > alike) return 'has a double';
   return unseen && unseenInWords[unseen];
 }

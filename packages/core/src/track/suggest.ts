@@ -24,6 +24,8 @@ export interface PlaceScore {
   double: number;
   /** How surely it was followed into the pictures about this one, 0–1; null where none was there to try. */
   tried: number | null;
+  /** How far it goes, each frame, from where the whole picture goes, pixels; null where that is not known. */
+  own: number | null;
   /** What a box here would not tell of itself, as a disc does not tell how it turns; null when nothing. */
   unseen: 'turn' | 'growth' | null;
 }
@@ -59,11 +61,14 @@ const worthwhile = 0.15;
 const triedForEach = 3;
 const mostTriedBesides = 150;
 /**
- * Good places first, far apart, then nearer together; then poorer ones: by share of the distance that would be even, and score.
+ * Good places first, far apart, then nearer together, those that go with the whole picture before those that do not; then
+ * poorer ones: by share of the distance that would be even, and score.
  */
 const rounds = [
-  { apart: 1, score: 0.7 },
-  { apart: 0.6, score: 0.7 },
+  { apart: 1, score: 0.7, along: true },
+  { apart: 0.6, score: 0.7, along: true },
+  { apart: 0.4, score: 0.7, along: true },
+  { apart: 0.8, score: 0.7 },
   { apart: 0.4, score: 0.7 },
   { apart: 0.8, score: 0.4 },
   { apart: 0.4, score: 0.4 },
@@ -72,6 +77,9 @@ const rounds = [
 ];
 /** Share of the picture's size. */
 const awayFromBorder = 0.03;
+/** This share of the picture's width a frame, in pixels at least so much, is a way of its own. */
+const ownWay = 1 / 1920;
+const leastOwnWay = 0.7;
 
 /** Scores a place, corner-origin pixels, for boxes of these sizes; with a trial, by how it is followed, too. */
 export function judgePlace(
@@ -116,7 +124,7 @@ export function judgePlace(
   const exact = 1 / (1 + (error / halfError) ** 2);
   const distinct = Math.min(Math.max((1 - double) / (1 - alike), 0), 1);
   const score = exact * (besideDouble + (1 - besideDouble) * Math.sqrt(distinct));
-  const place = { score, error, slide, double, tried: null, unseen: leastTold(template) };
+  const place = { score, error, slide, double, tried: null, own: null, unseen: leastTold(template) };
   return trial ? tryOut(place, trial, at, { template: size, search, analysis }) : place;
 }
 
@@ -137,11 +145,18 @@ function tryOut<P extends PlaceScore>(
   { x, y }: Point,
   { template, search, analysis = plainAnalysis }: Pick<SuggestOptions, 'template' | 'search' | 'analysis'>,
 ): P {
-  const tried = trial.of({ x, y }, { template, search, analysis });
-  return { ...place, tried, score: place.score * (tried ?? 1) };
+  const found = trial.of({ x, y }, { template, search, analysis });
+  return found ? { ...place, tried: found.surely, own: found.own, score: place.score * found.surely } : place;
 }
 
-/** The best places to follow, well spread, the best first; with a trial, of those that are followed well. */
+/** Whether so many pixels a frame, in a picture so wide, are a way of its own. */
+export const goesItsOwnWay = (own: number, width: number): boolean =>
+  own > Math.max(ownWay * width, leastOwnWay);
+
+/**
+ * The best places to follow, well spread, the best first; with a trial, of those that are followed well. What goes its own way
+ * is as good to follow, but no help to hold the picture still: such places come after those that go with it.
+ */
 export function suggestPoints(
   kernels: TrackKernels,
   picture: TrackPicture,
@@ -153,18 +168,21 @@ export function suggestPoints(
   const wanted = trial ? Math.min(triedForEach * count, count + mostTriedBesides) : count;
   const held = spread(kernels, picture, options, wanted, closest);
   const tried = trial ? held.places.map((place) => tryOut(place, trial, place, options)) : held.places;
-  tried.sort((a, b) => b.score - a.score);
+  const strays = ({ own }: PlaceScore): boolean => own !== null && goesItsOwnWay(own, picture.width);
+  const byWorth = (a: Suggestion, b: Suggestion): number =>
+    Number(strays(a)) - Number(strays(b)) || b.score - a.score;
+  tried.sort(byWorth);
   const even = 0.8 * Math.sqrt(held.room / count);
   const chosen: Suggestion[] = [];
   const choices = rounds.flatMap((round) => tried.map((place) => ({ place, ...round })));
-  for (const { place, apart, score } of choices) {
+  for (const { place, apart, score, along } of choices) {
     if (chosen.length >= count) break;
     const distance = Math.max(apart * even, closest);
-    if (place.score < score || chosen.some((c) => Math.hypot(c.x - place.x, c.y - place.y) < distance))
-      continue;
+    if (place.score < score || (along && strays(place))) continue;
+    if (chosen.some((c) => Math.hypot(c.x - place.x, c.y - place.y) < distance)) continue;
     chosen.push(place);
   }
-  return chosen.sort((a, b) => b.score - a.score);
+  return chosen.sort(byWorth);
 }
 
 /** Places that one picture holds well, spread over where they may lie, and how much room that is, square pixels. */

@@ -1,4 +1,4 @@
-import type { Point } from '../geometry/mat3.js';
+import { apply, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { TrackPicture } from './analysis.js';
 import { defaultPointOptions, PointTracker, type PointTrackerOptions } from './point-tracker.js';
@@ -7,6 +7,17 @@ import { SceneWatch, type SceneChange } from './scene-watch.js';
 
 /** Pictures that come one after another away from one of the clip, which is not among them. */
 export type Way = readonly TrackPicture[];
+
+/** How a place was followed. */
+export interface Tried {
+  /** The mean confidence, 0–1, up to a cut at most. */
+  surely: number;
+  /** How far it goes, each frame, from where the whole picture goes, pixels; null where that is not known. */
+  own: number | null;
+}
+
+/** In so many pictures each way its movement is seen beside the whole picture's. */
+const compared = 2;
 
 /**
  * Follows places of a picture a little way into those about it. One picture says how well a place is held; whether a box
@@ -32,15 +43,17 @@ export class Trial {
     });
   }
 
-  /** The mean confidence of a place, 0–1, up to a cut at most; null where there is no picture to try. */
-  of(at: Point, options: Partial<PointTrackerOptions>): number | null {
+  /** How a place is followed; null where there is no picture to try. */
+  of(at: Point, options: Partial<PointTrackerOptions>): Tried | null {
     const tracker = new PointTracker(this.kernels, { ...defaultPointOptions, ...options });
     tracker.setKey(this.own, { ...at, rotation: 0, scale: 1 });
     let [sum, tried] = [0, 0];
+    const own: number[] = [];
     for (const { pictures, scenes } of this.ways) {
       tracker.returnToKey();
+      let along: Point | null = at;
       for (let k = 0; k < pictures.length; k++) {
-        const { confidence, state } = tracker.step(pictures[k], scenes[k]);
+        const { x, y, confidence, state } = tracker.step(pictures[k], scenes[k]);
         if (tracker.cut) break;
         sum += confidence;
         tried++;
@@ -48,9 +61,14 @@ export class Trial {
           tried += pictures.length - k - 1;
           break;
         }
+        if (!along || k >= compared) continue;
+        const { motion }: SceneChange = scenes[k]();
+        along = motion && apply(motion, along.x, along.y);
+        if (along && k === compared - 1) own.push(Math.hypot(x - along.x, y - along.y) / compared);
       }
     }
     tracker.dispose();
-    return tried > 0 ? sum / tried : null;
+    // What comes to rest, or sets out, goes its own way on one side only.
+    return tried > 0 ? { surely: sum / tried, own: own.length > 0 ? Math.max(...own) : null } : null;
   }
 }
