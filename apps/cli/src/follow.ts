@@ -125,16 +125,13 @@ async function joinByHand(
   return { index, tracks, losses: [] };
 }
 
-/** The boxes as they were asked for, else as a clip of this size has them; the search goes as far about any box. */
+/** The boxes as they were asked for, else as a clip of this size has them. */
 export function boxesOf(
   clip: Clip,
   { template, search }: Pick<FollowArguments, 'template' | 'search'>,
 ): Pick<TrackOptions, 'template' | 'search'> {
-  const usual = startingBoxes(clip);
-  const side = template ?? usual.template.width;
-  const square = (width: number) => ({ width, height: width });
-  const around = usual.search.width - usual.template.width;
-  return { template: square(side), search: square(search ?? side + around) };
+  const square = (width: number | undefined) => (width === undefined ? undefined : { width, height: width });
+  return startingBoxes(clip, { template: square(template), search: square(search) });
 }
 
 function placedAt(keys: readonly Omit<KeyArgument, 'name'>[], frames: number): Samples {

@@ -85,10 +85,9 @@ export class TracksService {
       const others = await this.clips.tracksOf(clipId);
       const page = Math.floor(frame / pageLength);
       const all = [...others];
-      const usual = startingBoxes(media);
-      const { template = usual.template, search = usual.search } = sizes;
+      const sized = startingBoxes(media, sizes);
       const changes = points.flatMap((point): Change[] => {
-        const view = freshTrack(clipId, all, { template, search });
+        const view = freshTrack(clipId, all, sized);
         all.push(view);
         const samples = new Samples(row.frames);
         placeKey(samples, frame, point);

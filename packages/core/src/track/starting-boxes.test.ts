@@ -20,6 +20,15 @@ test('the usual boxes from small video to full high definition, upright or not',
     expect(sides(width, height)).toEqual(usual);
 });
 
+test('about a box that was asked for the search goes as far as about the usual one', () => {
+  const clip = { width: 1920, height: 1080 };
+  const template = { width: 101, height: 61 };
+  expect(startingBoxes(clip, { template })).toEqual({ template, search: { width: 221, height: 181 } });
+  const search = { width: 301, height: 301 };
+  expect(startingBoxes(clip, { search }).template).toEqual(defaultPointOptions.template);
+  expect(startingBoxes(clip, { template, search })).toEqual({ template, search });
+});
+
 test('smaller ones where they would take a quarter of the picture, larger ones where they would be specks', () => {
   expect(sides(160, 90)).toEqual([21, 81]);
   expect(sides(240, 135)).toEqual([31, 121]);
