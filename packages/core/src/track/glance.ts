@@ -31,6 +31,9 @@ export interface Stance {
 const settled = 0.015;
 const nearlySettled = 0.03;
 
+/** A template with grain of more than this variance, squared grey levels, needs all the pixels it has. */
+const leastGrain = 2;
+
 /** What may be left over where all is as it was: medians are counted in quarters, and a frame may be smeared a little. */
 const leftOver = ({ residual }: Glimpse): number => 1.3 * residual + 0.25;
 
@@ -52,7 +55,7 @@ export function takeStance(kernels: TrackKernels, match: Match, area: Area | nul
   const { fit, look, shape } = match;
   const { template } = look;
   const { runs } = template;
-  if (!area || !runs.inRuns || template.seenSince) return onAll(match);
+  if (!area || !runs.inRuns || template.grain > leastGrain) return onAll(match);
   startAt(kernels, area, fit.matrix, fit);
   const going = { close: true, sameLight: true, enough: settled };
   if (!walk(kernels, template, runs, shape, area, look.exposure, going)) return onAll(match);

@@ -184,6 +184,25 @@ test('a look that changes wholly and comes back is followed, and what had drifte
   expect(max(...errors.slice(-5))).toBeLessThan(0.03);
 });
 
+test('one of many is looked at in a quarter of its pixels, but in all of them where there is grain', () => {
+  const path = (k: number) => ({ ...still, x: 0.83 * k, y: 0.57 * k });
+  const follow = (noise: number, sparing: boolean): { x: number; y: number; error: number }[] => {
+    const tracker = new PointTracker(kernels, defaultPointOptions, false, sparing);
+    tracker.setKey(shot(path(0), noise), { x: 120, y: 100, rotation: 0, scale: 1 });
+    return Array.from({ length: 16 }, (_, i) => {
+      const move = path(i + 1);
+      const drift = { x: 0.83, y: 0.57 };
+      const { x, y } = tracker.step(shot(move, noise), undefined, drift);
+      return { x, y, error: Math.hypot(x - 120 - move.x, y - 100 - move.y) };
+    });
+  };
+  // Grain of a deviation of two levels is a variance of four.
+  expect(follow(2, true)).toEqual(follow(2, false));
+  const [few, all] = [follow(0, true), follow(0, false)];
+  expect(few).not.toEqual(all);
+  for (const { error } of [...few, ...all]) expect(error).toBeLessThan(0.05);
+});
+
 test.each(['shift', 'rotation', 'similarity', 'affine', 'perspective'] as const)(
   '%s: sixty frames without drift',
   (shape) => {
