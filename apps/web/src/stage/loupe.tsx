@@ -144,7 +144,7 @@ function Score({ clipId, frame, x, y }: Pick<LoupeProps, 'clipId' | 'frame' | 'x
   const tone = score.score < poor ? 'text-error' : caveat ? 'text-warning' : 'text-success';
   return (
     <span className={`block ${tone}`} data-testid="place-score" data-score={score.score.toFixed(3)}>
-      {Math.round(100 * score.score)} % · {caveat ?? 'holds well'}
+      {Math.round(100 * score.score)} % · {caveat ?? (score.ownWay ? 'goes its own way' : 'holds well')}
     </span>
   );
 }
@@ -157,11 +157,10 @@ const alike = 0.8;
 const unseenInWords = { turn: 'turns unseen', growth: 'grows unseen' };
 
 /** What speaks against a place. */
-function caveatOf({ score, slide, double, tried, ownWay, unseen }: PlaceScoreView): string | null {
+function caveatOf({ score, slide, double, tried, unseen }: PlaceScoreView): string | null {
   if (slide !== null) return 'can slide';
   if (tried !== null && tried < good) return 'soon lost';
   if (score < good) return 'little to hold';
-  if (ownWay) return 'goes its own way';
   if (double > alike) return 'has a double';
   return unseen && unseenInWords[unseen];
 }
