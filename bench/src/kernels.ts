@@ -1,12 +1,12 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
+import { TrackKernels } from '@lurn/core';
 import { runTool } from '@lurn/media';
-import { startTrackKernels } from './accuracy/accuracy.js';
 import { median } from './rounds.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
@@ -130,6 +130,11 @@ async function compare(folder: string, frames: string): Promise<void> {
     );
   }
   yardstick.stdin.end();
+}
+
+function startTrackKernels(): TrackKernels {
+  const path = new URL('kernels/kernels.wasm', import.meta.resolve('@lurn/core'));
+  return new TrackKernels(new WebAssembly.Module(readFileSync(fileURLToPath(path))));
 }
 
 type Kernels = ReturnType<typeof startTrackKernels>;

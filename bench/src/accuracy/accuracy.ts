@@ -1,11 +1,8 @@
-import { readFileSync } from 'node:fs';
-import { fileURLToPath } from 'node:url';
 import {
   defaultFollowOptions,
   isFound,
   Samples,
   SampleState,
-  TrackKernels,
   type FollowOptions,
   type Plane,
   type Sample,
@@ -26,11 +23,6 @@ const sureAt = 0.8;
 const wrongBeyond = 0.5;
 /** So many at once are followed as thoroughly as one. */
 const few = 7;
-
-export function startTrackKernels(): TrackKernels {
-  const path = new URL('kernels/kernels.wasm', import.meta.resolve('@lurn/core'));
-  return new TrackKernels(new WebAssembly.Module(readFileSync(fileURLToPath(path))));
-}
 
 /** Follows the places of a condition from its first frame on, so many at once. */
 async function follow(condition: Condition, atOnce: number): Promise<Found[]> {

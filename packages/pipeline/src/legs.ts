@@ -102,7 +102,8 @@ export class LegWalkers {
     );
     const isCopied = due.length >= many && picture.heldAt === undefined;
     const seen = isCopied ? hold(this.kernels, picture) : picture;
-    const drifts = near ? this.drifts(due, before, { picture: seen, frame }) : undefined;
+    const isLed = near && due.some(({ follower }) => follower.following);
+    const drifts = isLed ? this.drifts(due, before, { picture: seen, frame }) : undefined;
     due.forEach(({ leg, follower }, i) => {
       const { path } = follower;
       for (const k of follower.look(seen, frame, scene, drifts?.[i])) found.push(finding(leg.run, k, path));
