@@ -8,12 +8,19 @@ import { MediaError } from './media-error.js';
 
 const run = promisify(execFile);
 
+/** What begins a stream, up to the end of the line, and what begins each of its pictures. */
+const streamMark = 'YUV4MPEG2 ';
+const pictureMark = 'FRAME\n';
+
 /**
- * A named pipe that raw pictures come through, read straight into where they are wanted. A child's standard output
- * comes in 64 kB pieces by way of the event loop, which at 1080p costs a tenth of a decode; this costs next to nothing.
+ * A named pipe that pictures come through as YUV4MPEG2, read straight into where they are wanted. A child's standard
+ * output comes in 64 kB pieces by way of the event loop, which at 1080p costs a tenth of a decode; this costs next to
+ * nothing. The format's writer hands on the rows of a picture as they lie: that of raw video copies them first.
  */
 export class FramePipe {
   private readonly opening: Promise<FileHandle>;
+  private readonly mark = new Uint8Array(pictureMark.length);
+  private begun = false;
   private gone = false;
 
   private constructor(
@@ -38,18 +45,29 @@ export class FramePipe {
   }
 
   /**
-   * Fills a buffer and returns how many bytes have come: fewer than it holds where the writer has ended. Waits for the
-   * first of them, holding nobody up; a picture that has begun to come is written in one go, and is read in one, too.
+   * Fills a buffer with a picture and returns how many of its bytes have come: null where no further picture begins,
+   * fewer than the buffer holds where the writer has ended within it. Waits for the first byte, holding nobody up; a
+   * picture that has begun to come is written in one go, and is read in one, too.
    */
-  async fill(buffer: Uint8Array): Promise<number> {
+  async fill(buffer: Uint8Array): Promise<number | null> {
     const file = await this.opening;
-    let { bytesRead: filled } = await file.read(buffer, 0, buffer.length, null);
-    while (filled > 0 && filled < buffer.length) {
-      const more = readSync(file.fd, buffer, filled, buffer.length - filled, null);
-      if (more === 0) break;
-      filled += more;
-    }
-    return filled;
+    if (!this.begun) await this.begin(file);
+    const { mark } = this;
+    const { bytesRead } = await file.read(mark, 0, mark.length, null);
+    if (bytesRead === 0 || readOn(file, mark, bytesRead) < mark.length) return null;
+    if (!isText(mark, pictureMark)) throw new Error('What comes through the pipe is no YUV4MPEG2 picture.');
+    return readOn(file, buffer, 0);
+  }
+
+  /** Reads the line that the stream begins with; what it says of the pictures is known. */
+  private async begin(file: FileHandle): Promise<void> {
+    this.begun = true;
+    const start = new Uint8Array(streamMark.length);
+    const { bytesRead } = await file.read(start, 0, start.length, null);
+    if (bytesRead === 0 || readOn(file, start, bytesRead) < start.length) return;
+    if (!isText(start, streamMark)) throw new Error('What comes through the pipe is no YUV4MPEG2.');
+    const letter = start.subarray(0, 1);
+    while (readSync(file.fd, letter) === 1 && !isText(letter, '\n'));
   }
 
   /** To be called when the writer has ended: one that never opened the pipe would be waited for for ever. */
@@ -71,3 +89,15 @@ export class FramePipe {
     rmSync(dirname(this.path), { recursive: true, force: true });
   }
 }
+
+/** Reads until the buffer is full or the writer has ended; returns how much of it is filled then. */
+function readOn({ fd }: FileHandle, buffer: Uint8Array, filled: number): number {
+  while (filled < buffer.length) {
+    const more = readSync(fd, buffer, filled, buffer.length - filled, null);
+    if (more === 0) break;
+    filled += more;
+  }
+  return filled;
+}
+
+const isText = (bytes: Uint8Array, text: string): boolean => Buffer.from(bytes).toString('latin1') === text;

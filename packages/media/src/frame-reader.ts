@@ -126,7 +126,8 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
       ...(seek ? ['-seek_timestamp', '1', '-ss', time.toFixed(6), '-noaccurate_seek'] : []),
       ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', filters.join(',')],
       ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],
-      ...['-f', 'rawvideo', '-y', pipe.path],
+      // More than eight bits a level are an extension of the format, hence -strict.
+      ...['-f', 'yuv4mpegpipe', '-strict', '-1', '-y', pipe.path],
     ],
     {
       signal: options.signal,
@@ -166,11 +167,11 @@ async function* deliver(
   const { first, last, index } = options;
   const bytes = frameBytes(clip, options.planes);
   let frame = first;
-  let filled: number;
+  let filled: number | null;
   for (;;) {
     const data = await options.slot();
     filled = await pipe.fill(data.subarray(0, bytes));
-    if (filled < bytes) break;
+    if (filled === null || filled < bytes) break;
     const shown = await decoder.nextShown();
     if (index && shown && shown.pts !== index.pts[frame]) {
       if (frame === first) throw new WrongStart();
@@ -181,7 +182,7 @@ async function* deliver(
     if (last !== undefined && frame > last) return;
   }
   await decoder.done;
-  if (filled > 0) throw new MediaError(`"${clip.name}" broke off inside frame ${frame}.`);
+  if (filled !== null) throw new MediaError(`"${clip.name}" broke off inside frame ${frame}.`);
   if (frame === first && index && first > 0) throw new WrongStart();
   if (last !== undefined && frame <= last) {
     throw new MediaError(`"${clip.name}" ends at frame ${frame - 1}; frame ${last} was asked for.`);
