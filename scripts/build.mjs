@@ -38,13 +38,15 @@ const fresh = existsSync(stamp) && statSync(stamp).mtimeMs > changed;
 if (!process.argv.includes('--if-needed') || !fresh) {
   try {
     console.log('Building …');
-    await run(bin('tsc'), ['-b']);
-    await run(bin('tsc'), ['-p', 'apps/web/tsconfig.test.json']);
+    const kernels = async () => {
+      for (const folder of ['packages/core', 'demo'])
+        await run(bin('asc'), ['--config', 'asconfig.json'], join(root, folder));
+    };
+    await Promise.all([run(bin('tsc'), ['-b']), kernels()]);
     await Promise.all([
-      run(bin('asc'), ['--config', 'asconfig.json'], join(root, 'packages/core')),
-      run(bin('asc'), ['--config', 'asconfig.json'], join(root, 'demo')),
+      run(bin('tsc'), ['-p', 'apps/web/tsconfig.test.json']),
+      run('npm', ['run', 'build', '--silent', '-w', '@lurn/web', '--', '--logLevel', 'warn']),
     ]);
-    await run('npm', ['run', 'build', '--silent', '-w', '@lurn/web', '--', '--logLevel', 'warn']);
     mkdirSync(join(root, '.cache'), { recursive: true });
     writeFileSync(stamp, '');
   } catch (error) {

@@ -1,5 +1,5 @@
 // Makes a fresh machine ready: the Debian packages where it may install them, node packages, and a build.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, statSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 
@@ -15,13 +15,23 @@ const [major, minor] = process.versions.node.split('.').map(Number);
 if (major < 20 || (major === 20 && minor < 19))
   stop(`Lurn needs Node.js 20.19 or later; this is ${process.version}.`);
 
+/** Runs a command with a quiet standard output and tells whether it succeeded. */
+const quietly = (command, args, env = process.env) =>
+  new Promise((resolve) => {
+    const child = spawn(command, args, { cwd: root, env, stdio: ['ignore', 'ignore', 'inherit'] });
+    child.on('error', () => resolve(false));
+    child.on('exit', (code) => resolve(code === 0));
+  });
+
 const has = (tool) => !spawnSync(tool, ['-version'], { stdio: 'ignore' }).error;
 
 const missing = [];
 if (!has('ffmpeg') || !has('ffprobe')) missing.push('ffmpeg');
 if (!forDemo && !existsSync('/usr/bin/chromium')) missing.push('chromium');
 
-if (missing.length > 0) {
+/** Installs Debian packages, or says which are missing where it may not. */
+async function installPackages() {
+  if (missing.length === 0) return;
   const command = `apt-get install -y --no-install-recommends ${missing.join(' ')}`;
   const debian = existsSync('/etc/debian_version') && existsSync('/usr/bin/apt-get');
   if (!debian || process.getuid?.() !== 0) {
@@ -35,24 +45,22 @@ if (missing.length > 0) {
     );
   }
   console.log(`Installing ${missing.join(' and ')} …`);
-  const quiet = {
-    stdio: ['ignore', 'ignore', 'inherit'],
-    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
-  };
-  spawnSync('apt-get', ['update', '-qq'], quiet);
-  const { status } = spawnSync('apt-get', command.split(' ').slice(1), quiet);
-  if (status !== 0) stop(`Installing ${missing.join(' and ')} failed; try: ${command}`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  await quietly('apt-get', ['update', '-qq'], env);
+  if (!(await quietly('apt-get', command.split(' ').slice(1), env)))
+    stop(`Installing ${missing.join(' and ')} failed; try: ${command}`);
 }
 
 const stamp = `${root}node_modules/.package-lock.json`;
-if (!existsSync(stamp) || statSync(stamp).mtimeMs < statSync(`${root}package-lock.json`).mtimeMs) {
+async function installModules() {
+  if (existsSync(stamp) && statSync(stamp).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs) return;
   console.log('Installing node packages …');
-  const { status } = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], {
-    cwd: root,
-    stdio: 'inherit',
-  });
-  if (status !== 0) stop('Installing the node packages failed; is the registry within reach?');
+  if (!(await quietly('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'])))
+    stop('Installing the node packages failed; is the registry within reach?');
 }
+
+// Both wait for the network for most of the time.
+await Promise.all([installPackages(), installModules()]);
 
 const built = spawnSync(process.execPath, ['scripts/build.mjs', '--if-needed'], {
   cwd: root,

@@ -18,12 +18,12 @@ interface Held {
 }
 
 const jobs: Held[] = [
-  { clip: 'quay', features: ['plate', 'crate'], keyFrame: 60, mends: true, range: { first: 0, last: 99 } },
+  { clip: 'quay', features: ['plate', 'crate'], keyFrame: 60, mends: true, range: { first: 40, last: 99 } },
   {
     clip: 'lantern',
     features: ['lantern band', 'lantern foot'],
     keyFrame: 100,
-    range: { first: 80, last: 129 },
+    range: { first: 90, last: 119 },
   },
 ];
 
