@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { confidenceOf, likeness } from './confidence.js';
 
-const perfect = { score: 0.99, trusted: 0.99, share: 0.9, error: 0.02, parted: 0.01, slide: 0 };
+const perfect = { score: 0.99, trusted: 0.99, share: 0.9, error: 0.02, parted: 0, slide: 0 };
 const sure = 0.8;
 
 test('what fits as it always did, exactly, is sure', () => {
@@ -16,11 +16,17 @@ test('grain alone does not make a place doubtful: likeness counts against the be
 test('what can slide, what is mostly covered and what only resembles is not sure', () => {
   expect(confidenceOf({ ...perfect, error: 0.3 }, 0.99)).toBeLessThan(sure);
   expect(confidenceOf({ ...perfect, error: Infinity }, 0.99)).toBe(0);
-  expect(confidenceOf({ ...perfect, parted: 0.3 }, 0.99)).toBeLessThan(sure);
+  expect(confidenceOf({ ...perfect, parted: 0.09 }, 0.99)).toBeLessThan(sure);
   // Two things in one box are a reason for doubt, not for giving up.
-  expect(confidenceOf({ ...perfect, parted: 3 }, 0.99)).toBeGreaterThan(0.5);
+  expect(confidenceOf({ ...perfect, parted: 9 }, 0.99)).toBeGreaterThan(0.5);
   expect(confidenceOf({ ...perfect, score: 0.5, share: 0.4 }, 0.99)).toBeLessThan(sure);
   expect(confidenceOf({ ...perfect, score: 0.86, share: 0.3 }, 0.99)).toBeLessThan(sure);
+});
+
+test('parts that have lately gone apart make doubtful what just now agrees, but not lost', () => {
+  expect(confidenceOf(perfect, 0.99, 0.02, 0.03)).toBeGreaterThan(sure);
+  expect(confidenceOf(perfect, 0.99, 0.02, 0.15)).toBeLessThan(sure);
+  expect(confidenceOf(perfect, 0.99, 0.02, 5)).toBeGreaterThan(0.5);
 });
 
 test('a part of the box that is believed speaks for the whole, by its share', () => {

@@ -12,6 +12,8 @@ const errorSlope = 1.4;
 /** Parts of the box that go their own ways make a fit doubtful, but the point is not lost for that. */
 const halfParted = 0.26;
 const leastParted = 0.75;
+/** What they have lately gone apart is an error to be expected, so many times over. */
+const lastingly = 1.2;
 /** Likeness at which a fit is worth a half, and how fast that goes. */
 const halfLikeness = 0.62;
 const likenessSlope = 0.07;
@@ -30,11 +32,24 @@ export const likeness = (fit: Resemblance, best: number): number =>
 /** Cauchy weights of a normal distribution of residuals leave so much of the box. */
 const usualShare = 0.88;
 
-/** `error` is the fit's own, unless more than that is to be expected. */
-export function confidenceOf(fit: Resemblance & Exactness, best: number, error = fit.error): number {
+/**
+ * `error` is the fit's own, unless more than that is to be expected; `apart`, how far the parts of the box have lately gone
+ * apart, pixels.
+ */
+export function confidenceOf(
+  fit: Resemblance & Exactness,
+  best: number,
+  error = fit.error,
+  apart = 0,
+): number {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
-  const exact = 1 / (1 + (error / halfError) ** errorSlope);
-  const whole = Math.max(1 / (1 + (fit.parted / halfParted) ** 2), leastParted);
+  const exact = exactly(error);
+  const now = 1 / (1 + Math.max(fit.parted, 0) / halfParted ** 2);
+  const lately = apart > 0 ? exactly(Math.hypot(error, lastingly * apart)) : 1;
+  const whole = Math.max(Math.min(now, lately), leastParted);
   const agreeing = Math.sqrt(Math.min(fit.share / wantedShare, 1));
   return alike * agreeing * Math.min(exact, whole);
 }
+
+/** What an expected error, in pixels, leaves of a confidence. */
+const exactly = (error: number): number => 1 / (1 + (error / halfError) ** errorSlope);

@@ -76,10 +76,10 @@ test('two depths in one box pull it apart, one alone does not', () => {
     left.data.forEach((_, i) => (left.data[i] = i % side < middle.x ? left.data[i] : right.data[i]));
     return left;
   };
-  expect(fitOf(before, halves(0)).parted).toBeLessThan(0.05);
+  expect(fitOf(before, halves(0)).parted).toBeLessThan(0.05 ** 2);
   // A third of a pixel apart and more is seen; far apart one of them wins, and is right about itself.
   const [little, more] = [0.15, 0.3].map((by) => fitOf(before, halves(by)).parted);
-  expect(little).toBeGreaterThan(0.04);
+  expect(little).toBeGreaterThan(0.04 ** 2);
   expect(more).toBeGreaterThan(little);
 });
 

@@ -13,7 +13,10 @@ export interface Exactness {
    * of the Cramér-Rao bound for residuals of this variance (Robinson & Milanfar 2004) and of how the blocks scatter.
    */
   error: number;
-  /** How far apart parts of the box would have gone, noise aside, pixels: large where it shows things at two depths. */
+  /**
+   * How far apart parts of the box would have gone, squared, less what noise makes of it, square pixels: large where it
+   * shows things at two depths, below nothing where noise alone usually does more.
+   */
   parted: number;
   /** The direction of the error, radians clockwise from the x axis. */
   slide: number;
@@ -71,9 +74,8 @@ export function exactnessOf(
   const unlike = Math.max(variance - 2 * template.grain, 0);
   const rounded = rounding * Math.min(rounding / template.grain, 1);
   const drawn = held > 0 ? Math.sqrt((together * unlike + smoothTogether * rounded) / held) : Infinity;
-  const beyond = (seen: number, byNoise: number): number =>
-    Math.sqrt(Math.max(seen ** 2 - (byNoise * bound) ** 2, 0));
-  const bent = beyond(bentBy(blocks, n, exposureRows), bentByNoise);
+  const beyond = (seen: number, byNoise: number): number => seen ** 2 - (byNoise * bound) ** 2;
+  const bent = Math.sqrt(Math.max(beyond(bentBy(blocks, n, exposureRows), bentByNoise), 0));
   return {
     error: give ? Math.hypot(Math.max(bound, scatter(blocks, give, n)), drawn, bent) : Infinity,
     parted: beyond(partedBy(blocks, n, exposureRows), partedByNoise),

@@ -37,9 +37,10 @@ const aroundHalves = 12;
 const restOfHalves = 4;
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 25;
-/** After a thorough look so many frames less will do. */
+/** After a thorough look so many frames less will do, but no more than this share of those since the key. */
 const glances = 8;
 const ledGlances = 24;
+const glancesSinceKey = 1 / 3;
 /**
  * While newer looks than the one that decides are kept, they are to be followed, too: where it is so sure, every so many
  * frames, else on every one.
@@ -137,7 +138,8 @@ export class Finder {
     const area = (isNewest || confidence >= sureOfItself) && this.near(picture, look, expected);
     if (!area) return null;
     const often = isNewest ? (led ? ledGlances : glances) : glancesBetween;
-    const due = frames - thorough.frame >= often || this.watches(led);
+    const since = frames - thorough.frame;
+    const due = since >= Math.min(often, glancesSinceKey * frames) || this.watches(led);
     const glance = glanceAt(kernels, stance, area, ownPose(look, expected), led, look.exposure);
     if (!glance || !this.whereabouts.isPlausible(multiply(glance.fit.matrix, look.fromKey))) return null;
     const found = this.whereabouts.judge(look, shape, glance.fit, expected);

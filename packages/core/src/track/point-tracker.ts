@@ -152,6 +152,7 @@ export class PointTracker {
     const [look] = this.looks.all;
     const { x, y } = look.template.centre;
     this.whereabouts.begin(translation(x, y));
+    this.whereabouts.cohesion.begin();
     this.whereabouts.course.missing = 0;
     this.finder.begin(look);
     this.leapt = false;
@@ -219,7 +220,10 @@ export class PointTracker {
     if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
     if (wasSeen) whereabouts.compareWithAll(match, moment.known?.motion ?? null);
     this.accept(match, before.onward, guide);
-    if (!glanced) this.finder.takeStance(picture, match, before.led);
+    if (!glanced) {
+      whereabouts.cohesion.seen(match.fit.parted);
+      this.finder.takeStance(picture, match, before.led);
+    }
     this.keepLooks(picture, match);
     return this.sampleAt(whereabouts.pose, confidence, SampleState.tracked);
   }

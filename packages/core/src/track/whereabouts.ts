@@ -1,4 +1,5 @@
 import { apply, identity, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
+import { Cohesion } from './cohesion.js';
 import { confidenceOf, likeness } from './confidence.js';
 import { Course } from './course.js';
 import type { Look } from './look.js';
@@ -24,6 +25,7 @@ const mostUnnoticed = 0.25;
 export class Whereabouts {
   readonly course = new Course();
   readonly lookalikes = new Lookalikes();
+  readonly cohesion = new Cohesion();
   /** How it has turned and grown as far as its texture told, and with the whole picture where that did not tell. */
   readonly upright = new Upright();
   /** From the key's box (pixels from its centre) to the last picture. */
@@ -105,7 +107,8 @@ export class Whereabouts {
     const unnoticed =
       shape !== template.shape ? template.aside * turning : template.lever * this.turningUnnoticed;
     const error = Math.hypot(fit.error, Math.min(unnoticed, mostUnnoticed));
-    const confidence = confidenceOf(fit, Math.max(look.best, fit.score), error) * seen.doubt;
+    const apart = this.cohesion.apartWith(fit.parted);
+    const confidence = confidenceOf(fit, Math.max(look.best, fit.score), error, apart) * seen.doubt;
     return matchOf(seen, fit, confidence);
   }
 

@@ -1,0 +1,76 @@
+import { expect, test } from '@jest/globals';
+import type { Plane } from '../image/plane.js';
+import { TrackKernels } from '../kernels/track-kernels.js';
+import { shoot } from '../testing/film.js';
+import { grainFrom } from '../testing/grain.js';
+import { kernelModule } from '../testing/kernel-module.js';
+import { Cohesion } from './cohesion.js';
+import { defaultPointOptions, PointTracker } from './point-tracker.js';
+
+const { sin, hypot } = Math;
+
+test('what noise does evens out, what goes apart again and again does not', () => {
+  const grain = grainFrom(3);
+  const [noisy, parting] = [new Cohesion(), new Cohesion()];
+  for (let k = 0; k < 40; k++) {
+    // As often more than noise usually does as less.
+    const noise = 0.01 * grain();
+    noisy.seen(noise);
+    parting.seen(0.04 + noise);
+  }
+  expect(noisy.apartWith(0)).toBeLessThan(0.08);
+  expect(parting.apartWith(0.04)).toBeCloseTo(0.2, 1);
+});
+
+test('the first looks count as they come, later ones fade, a new key begins anew', () => {
+  const cohesion = new Cohesion();
+  expect(cohesion.apartWith(0.09)).toBeCloseTo(0.3, 9);
+  expect(cohesion.apartWith(-0.09)).toBe(0);
+  cohesion.seen(0.09);
+  expect(cohesion.apartWith(0)).toBeCloseTo(Math.sqrt(0.045), 9);
+  // A passer-by is forgotten in the end: after forty looks there is a thirtieth of it left.
+  for (let k = 0; k < 40; k++) cohesion.seen(0);
+  expect(cohesion.apartWith(0)).toBeLessThan(0.3 / 5);
+  cohesion.seen(9);
+  cohesion.begin();
+  expect(cohesion.apartWith(0)).toBe(0);
+});
+
+const [width, height] = [200, 160];
+
+/** Two depths that meet under the point: the farther goes with the camera, the nearer rocks against it as well. */
+function twoDepths(k: number, rocking: number, slant: number, noise: number): Plane {
+  const { x, y } = farther(k);
+  const picture = shoot(width, height, { x, y, noise });
+  const nearer = shoot(width, height, { x: x + rocking, y: y + rocking / 2, noise });
+  for (let j = 0; j < height; j++) {
+    const edge = width / 2 + x + rocking + slant * (j - height / 2);
+    for (let i = 0; i < edge; i++) picture.data[j * width + i] = nearer.data[j * width + i];
+  }
+  return picture;
+}
+
+const farther = (k: number) => ({ x: 3 * sin(k / 5), y: 2 * sin(k / 4) });
+
+test.each([
+  { rocking: 1.2, slowly: 3, slant: 0, noise: 5 },
+  { rocking: 1.5, slowly: 4, slant: 0.3, noise: 3 },
+])('a box over two depths is not sure where it is right for neither: %j', (take) => {
+  const rocked = (k: number): number => take.rocking * sin(k / take.slowly);
+  const shot = (k: number): Plane => twoDepths(k, rocked(k), take.slant, take.noise);
+  const tracker = new PointTracker(new TrackKernels(kernelModule()), defaultPointOptions);
+  tracker.setKey(shot(0), { x: width / 2, y: height / 2, rotation: 0, scale: 1 });
+  let [between, wrong] = [0, 0];
+  for (let k = 1; k <= 45; k++) {
+    const { x, y, confidence } = tracker.step(shot(k));
+    const all = farther(k);
+    const [dx, dy] = [x - width / 2 - all.x, y - height / 2 - all.y];
+    const off = Math.min(hypot(dx, dy), hypot(dx - rocked(k), dy - rocked(k) / 2));
+    if (off <= 0.5) continue;
+    between++;
+    if (confidence >= 0.8) wrong++;
+  }
+  // There are such frames; told by each look alone, some of them were sure.
+  expect(between).toBeGreaterThan(5);
+  expect(wrong).toBe(0);
+});

@@ -1,0 +1,32 @@
+/** So many looks back what parts of the box have done counts. */
+const memory = 12;
+
+/**
+ * Whether the box shows one thing, or several that go their own ways. One look tells little, as where they are may just be
+ * right for each other; several tell, and make doubtful what comes between, too.
+ */
+export class Cohesion {
+  private looks = 0;
+  /** Mean of `Exactness.parted`, square pixels. */
+  private mean = 0;
+
+  begin(): void {
+    this.looks = 0;
+    this.mean = 0;
+  }
+
+  /** Takes note of what a thorough look has found. */
+  seen(parted: number): void {
+    this.mean = this.meanWith(parted);
+    this.looks++;
+  }
+
+  /** How far parts of the box have lately gone apart, pixels, with a look that is not taken note of yet. */
+  apartWith(parted: number): number {
+    return Math.sqrt(Math.max(this.meanWith(parted), 0));
+  }
+
+  private meanWith(parted: number): number {
+    return this.mean + (parted - this.mean) / Math.min(this.looks + 1, memory);
+  }
+}
