@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { confidenceOf, likeness } from './confidence.js';
 
-const perfect = { score: 0.99, trusted: 0.99, share: 0.9, error: 0.02, parted: 0, slide: 0 };
+const perfect = { score: 0.99, trusted: 0.99, share: 0.9, error: 0.02, parted: 0, lag: 0, slide: 0 };
 const sure = 0.8;
 
 test('what fits as it always did, exactly, is sure', () => {
@@ -27,6 +27,12 @@ test('parts that have lately gone apart make doubtful what just now agrees, but 
   expect(confidenceOf(perfect, 0.99, 0.02, 0.03)).toBeGreaterThan(sure);
   expect(confidenceOf(perfect, 0.99, 0.02, 0.15)).toBeLessThan(sure);
   expect(confidenceOf(perfect, 0.99, 0.02, 5)).toBeGreaterThan(0.5);
+});
+
+test('where a codec may have moved it unseen it is not sure, but not lost', () => {
+  expect(confidenceOf({ ...perfect, lag: 0.1 }, 0.99)).toBeGreaterThan(sure);
+  expect(confidenceOf({ ...perfect, lag: 0.2 }, 0.99)).toBeLessThan(sure);
+  expect(confidenceOf({ ...perfect, lag: 5 }, 0.99)).toBeGreaterThan(0.5);
 });
 
 test('a part of the box that is believed speaks for the whole, by its share', () => {

@@ -9,9 +9,9 @@ import type { Fit } from './refine.js';
 /** Expected error, in pixels, at which a fit is worth a half, and how fast that goes: four fifths at 0.14. */
 const halfError = 0.38;
 const errorSlope = 1.4;
-/** Parts of the box that go their own ways make a fit doubtful, but the point is not lost for that. */
+/** Parts of the box that go their own ways, and what a codec may have done, make a fit doubtful, but not lost. */
 const halfParted = 0.26;
-const leastParted = 0.75;
+const leastDoubted = 0.75;
 /** What they have lately gone apart is an error to be expected, so many times over. */
 const lastingly = 1.2;
 /** Likeness at which a fit is worth a half, and how fast that goes. */
@@ -45,10 +45,11 @@ export function confidenceOf(
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
   const exact = exactly(error);
   const now = 1 / (1 + Math.max(fit.parted, 0) / halfParted ** 2);
-  const lately = apart > 0 ? exactly(Math.hypot(error, lastingly * apart)) : 1;
-  const whole = Math.max(Math.min(now, lately), leastParted);
+  const lately = exactly(Math.hypot(error, lastingly * apart));
+  const whole = Math.max(Math.min(now, lately), leastDoubted);
+  const coded = exact > 0 ? Math.max(exactly(Math.hypot(error, fit.lag)) / exact, leastDoubted) : 1;
   const agreeing = Math.sqrt(Math.min(fit.share / wantedShare, 1));
-  return alike * agreeing * Math.min(exact, whole);
+  return alike * agreeing * coded * Math.min(exact, whole);
 }
 
 /** What an expected error, in pixels, leaves of a confidence. */

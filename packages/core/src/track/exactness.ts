@@ -18,6 +18,8 @@ export interface Exactness {
    * shows things at two depths, below nothing where noise alone usually does more.
    */
   parted: number;
+  /** How far the box as a whole may have been moved, unseen, by a codec that finds a change too small to tell, pixels. */
+  lag: number;
   /** The direction of the error, radians clockwise from the x axis. */
   slide: number;
 }
@@ -32,6 +34,8 @@ const together = 8;
 /** So does what rounding and codecs make of smooth shade, unseen, over more of them; where there is grain it is shaken out. */
 const rounding = 1 / 12;
 const smoothTogether = 64;
+/** What a codec leaves out goes wrong as one over so many of them. */
+const lagTogether = 1000;
 /** Where this share of what holds the box may be its own grain, how it is held is tried out, so many pixels aside. */
 const grainy = 0.05;
 const aside = 2;
@@ -79,6 +83,7 @@ export function exactnessOf(
   return {
     error: give ? Math.hypot(Math.max(bound, scatter(blocks, give, n)), drawn, bent) : Infinity,
     parted: beyond(partedBy(blocks, n, exposureRows), partedByNoise),
+    lag: held > 0 ? Math.sqrt((lagTogether * rounded) / held) : Infinity,
     slide,
   };
 }

@@ -111,6 +111,7 @@ export function glanceAt(
       balance: fit.balance,
       error: fit.error,
       parted: fit.parted,
+      lag: fit.lag,
       slide: fit.slide,
       hold: fit.hold,
     },
