@@ -1,5 +1,5 @@
-import { lantern } from './lantern.js';
-import { quay } from './quay.js';
+import { lantern } from './lantern/lantern.js';
+import { quay } from './quay/quay.js';
 import type { Scene } from './scene.js';
 
 /** The clips of The Withy Ferry; a scene is painted when asked for. */
