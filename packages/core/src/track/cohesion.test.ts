@@ -31,7 +31,9 @@ test('the first looks count as they come, later ones fade, a new key begins anew
   // A passer-by is forgotten in the end: after forty looks there is a thirtieth of it left.
   for (let k = 0; k < 40; k++) cohesion.seen(0);
   expect(cohesion.apartWith(0)).toBeLessThan(0.3 / 5);
+  // One that was smeared does not count for more than a passer-by.
   cohesion.seen(9);
+  expect(cohesion.apartWith(0)).toBeLessThan(0.3 / 3);
   cohesion.begin();
   expect(cohesion.apartWith(0)).toBe(0);
 });

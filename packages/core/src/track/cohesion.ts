@@ -1,5 +1,7 @@
 /** So many looks back what parts of the box have done counts. */
 const memory = 12;
+/** The most that one look counts for, square pixels: a single one may have been smeared. */
+const most = 0.3 ** 2;
 
 /**
  * Whether the box shows one thing, or several that go their own ways. One look tells little, as where they are may just be
@@ -27,6 +29,6 @@ export class Cohesion {
   }
 
   private meanWith(parted: number): number {
-    return this.mean + (parted - this.mean) / Math.min(this.looks + 1, memory);
+    return this.mean + (Math.min(parted, most) - this.mean) / Math.min(this.looks + 1, memory);
   }
 }
