@@ -1,13 +1,13 @@
 import { expect, test } from '@jest/globals';
 import type { Plane } from '../image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
-import { shoot } from '../testing/film.js';
+import { shoot, shootLevels } from '../testing/film.js';
 import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { Cohesion } from './cohesion.js';
 import { defaultPointOptions, PointTracker } from './point-tracker.js';
 
-const { sin, hypot } = Math;
+const { sin, exp, hypot } = Math;
 
 test('what noise does evens out, what goes apart again and again does not', () => {
   const grain = grainFrom(3);
@@ -36,6 +36,19 @@ test('the first looks count as they come, later ones fade, a new key begins anew
   expect(cohesion.apartWith(0)).toBeLessThan(0.3 / 3);
   cohesion.begin();
   expect(cohesion.apartWith(0)).toBe(0);
+});
+
+test('what nothing holds, followed at any price, is worth nothing, and is worth a number', () => {
+  const grain = grainFrom(7);
+  const edge = (x: number): number => 120 + 60 / (1 + exp(-(x - 80) / 1.5));
+  const shot = (k: number): Plane => shootLevels(160, edge, 0.3 * k, 0, 3, grain);
+  const tracker = new PointTracker(new TrackKernels(kernelModule()), { ...defaultPointOptions, threshold: 0 });
+  tracker.setKey(shot(0), { x: 80.5, y: 80.5, rotation: 0, scale: 1 });
+  for (let k = 1; k <= 12; k++) {
+    const { confidence } = tracker.step(shot(k));
+    expect(confidence).toBeGreaterThanOrEqual(0);
+    expect(confidence).toBeLessThan(0.8);
+  }
 });
 
 const [width, height] = [200, 160];

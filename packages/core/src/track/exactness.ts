@@ -82,7 +82,8 @@ export function exactnessOf(
   const bent = Math.sqrt(Math.max(beyond(bentBy(blocks, n, exposureRows), bentByNoise), 0));
   return {
     error: give ? Math.hypot(Math.max(bound, scatter(blocks, give, n)), drawn, bent) : Infinity,
-    parted: beyond(partedBy(blocks, n, exposureRows), partedByNoise),
+    // What nothing holds says nothing of its parts.
+    parted: held > 0 ? beyond(partedBy(blocks, n, exposureRows), partedByNoise) : 0,
     lag: held > 0 ? Math.sqrt((lagTogether * rounded) / held) : Infinity,
     slide,
   };

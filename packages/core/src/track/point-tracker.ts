@@ -152,7 +152,6 @@ export class PointTracker {
     const [look] = this.looks.all;
     const { x, y } = look.template.centre;
     this.whereabouts.begin(translation(x, y));
-    this.whereabouts.cohesion.begin();
     this.whereabouts.course.missing = 0;
     this.finder.begin(look);
     this.leapt = false;

@@ -41,6 +41,7 @@ export class Whereabouts {
   begin(pose: Mat3): void {
     this.pose = pose;
     this.upright.begin(pose);
+    this.cohesion.begin();
   }
 
   /** The middle of the box on the last picture. */
