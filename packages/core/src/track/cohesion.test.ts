@@ -42,7 +42,10 @@ test('what nothing holds, followed at any price, is worth nothing, and is worth 
   const grain = grainFrom(7);
   const edge = (x: number): number => 120 + 60 / (1 + exp(-(x - 80) / 1.5));
   const shot = (k: number): Plane => shootLevels(160, edge, 0.3 * k, 0, 3, grain);
-  const tracker = new PointTracker(new TrackKernels(kernelModule()), { ...defaultPointOptions, threshold: 0 });
+  const tracker = new PointTracker(new TrackKernels(kernelModule()), {
+    ...defaultPointOptions,
+    threshold: 0,
+  });
   tracker.setKey(shot(0), { x: 80.5, y: 80.5, rotation: 0, scale: 1 });
   for (let k = 1; k <= 12; k++) {
     const { confidence } = tracker.step(shot(k));
