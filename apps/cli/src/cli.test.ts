@@ -208,7 +208,7 @@ test('a lost track is said, and shows in the exit code', async () => {
   await makeStripClip({ path: gone, frames: 20, covered: (k) => k >= 12 });
   const { code, err } = await lurn('track', gone, '--point', '150,100@0', '--out', join(folder, 'gone.json'));
   expect(code).toBe(3);
-  expect(err).toMatch(/"Point 1" was lost on frames 12 to 19\./);
+  expect(err).toMatch(/"Point 1" was lost on frames 12 to 19: another shot begins\./);
 });
 
 test.each([

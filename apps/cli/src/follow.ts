@@ -2,6 +2,9 @@ import {
   defaultFollowOptions,
   framesPerSecond,
   interpolateKeys,
+  Reason,
+  reasonNames,
+  reasonWords,
   Samples,
   SampleState,
   startingBoxes,
@@ -187,11 +190,10 @@ function describeLoss({ name, samples }: NamedTrack, { first, last }: FrameRange
     if (samples.found(frame)) continue;
     const from = frame;
     while (frame < last && !samples.found(frame + 1)) frame++;
-    sentences.push(
-      from === frame
-        ? `"${name}" was lost on frame ${from}.`
-        : `"${name}" was lost on frames ${from} to ${frame}.`,
-    );
+    const where = from === frame ? `frame ${from}` : `frames ${from} to ${frame}`;
+    const reason = samples.reason.subarray(from, frame + 1).find((one) => one !== Reason.none);
+    const why = reason === undefined ? '' : `: ${reasonWords[reasonNames[reason]]}`;
+    sentences.push(`"${name}" was lost on ${where}${why}.`);
   }
   return sentences;
 }

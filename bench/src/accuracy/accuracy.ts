@@ -1,6 +1,7 @@
 import {
   defaultFollowOptions,
   isFound,
+  reasonNames,
   Samples,
   SampleState,
   type FollowOptions,
@@ -67,9 +68,23 @@ const rms = (errors: readonly number[]): number =>
 const percent = (part: number, whole: number): string => `${Math.round((100 * part) / whole)} %`;
 const isSure = ({ sample }: Found): boolean => isFound(sample.state) && sample.confidence >= sureAt;
 
+/** The two reasons given most often for what is not sure, with their shares. */
+function reasonsOf(found: readonly Found[]): string {
+  const doubted = found.filter((one) => !isSure(one));
+  const counts = reasonNames.map((name, i) => ({
+    name,
+    count: doubted.filter(({ sample }) => sample.reason === i).length,
+  }));
+  const most = counts.filter(({ count }) => count > 0).sort((a, b) => b.count - a.count);
+  return most
+    .slice(0, 2)
+    .map(({ name, count }) => `${name} ${percent(count, doubted.length)}`)
+    .join(', ');
+}
+
 /**
  * Accuracy against generated truth, a row a condition: the error of what was tracked, how much was tracked or
- * bridged, how much was sure, and how much of that was wrong. `wanted` limits it to conditions of that name; so many
+ * bridged, how much was sure, how much of that was wrong, and why the rest was not sure. `wanted` limits it to conditions of that name; so many
  * places are followed at once.
  */
 export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<void> {
@@ -83,8 +98,9 @@ export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<void>
     'sure',
     'sure and wrong',
     'goal',
+    'why not sure',
   ];
-  const widths = [19, 17, 8, 8, 8, 9, 7, 15, 6];
+  const widths = [19, 17, 8, 8, 8, 9, 7, 15, 32, 0];
   const row = (cells: readonly string[]): string => cells.map((cell, i) => cell.padEnd(widths[i])).join('');
   console.log(row(columns));
   const sure: Found[] = [];
@@ -112,6 +128,7 @@ export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<void>
         percent(mine.length, total),
         `${mine.filter(({ error }) => error > wrongBeyond).length}`,
         goal ? `${goal}` : bound ? `${(rms(errors) / bound).toFixed(2)} × the bound (goal 1.3)` : '',
+        reasonsOf(found),
       ]),
     );
   }

@@ -342,5 +342,5 @@ export class TrackRunRequest extends TracksRequest {
   from!: number;
 }
 
-/** frame, x, y, confidence, rotation, scale, state */
-export type SampleRow = [number, number, number, number, number, number, number];
+/** frame, x, y, confidence, rotation, scale, state, reason */
+export type SampleRow = [number, number, number, number, number, number, number, number];

@@ -4,6 +4,8 @@ export * from './geometry/frame-rate.js';
 export * from './geometry/pixel-aspect.js';
 export * from './image/plane.js';
 export * from './track/samples.js';
+export * from './track/reason.js';
+export { sure } from './track/confidence.js';
 export * from './track/point-tracker.js';
 export * from './track/follower.js';
 export * from './track/join-passes.js';

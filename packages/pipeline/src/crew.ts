@@ -1,4 +1,5 @@
 import { Worker } from 'node:worker_threads';
+import { Reason, type SampleState } from '@lurn/core';
 import { coresInUse } from '@lurn/media';
 import { LegWalkers, type Finding, type Leg, type LegSubject } from './legs.js';
 import { packSamples, type PackedSamples } from './packed-samples.js';
@@ -13,7 +14,7 @@ export interface Lent {
   data: Uint8Array;
 }
 
-/** What a helper thread is told, and what it answers: numbers of findings, nine each. */
+/** What a helper thread is told, and what it answers: numbers of findings, ten each. */
 export type HelperOrder =
   | { begin: 1 | -1; format: PictureFormat; legs: { leg: Leg; subject: HelperSubject }[]; lent: Lent[] }
   | { look: number; data: Uint8Array };
@@ -132,21 +133,26 @@ class Elsewhere implements Member {
   }
 }
 
-const width = 9;
+const width = 10;
 
 export function packFindings(found: readonly Finding[]): Float64Array {
   const packed = new Float64Array(width * found.length);
-  found.forEach(({ run, frame, x, y, confidence, rotation, scale, state, arrival }, i) =>
-    packed.set([run, frame, x, y, confidence, rotation, scale, state, arrival ? 1 : 0], width * i),
+  found.forEach(({ run, frame, x, y, confidence, rotation, scale, state, reason, arrival }, i) =>
+    packed.set(
+      [run, frame, x, y, confidence, rotation, scale, state, reason ?? Reason.none, arrival ? 1 : 0],
+      width * i,
+    ),
   );
   return packed;
 }
 
 export function unpackFindings(packed: Float64Array): Finding[] {
   return Array.from({ length: packed.length / width }, (_, i) => {
-    const [run, frame, x, y, confidence, rotation, scale, state, arrival] = packed.subarray(width * i);
+    const [run, frame, x, y, confidence, rotation, scale, state, reason, arrival] = packed.subarray(
+      width * i,
+    );
     const named = { run, frame, x, y, confidence, rotation, scale, arrival: arrival === 1 };
-    return { ...named, state: state as Finding['state'] };
+    return { ...named, state: state as SampleState, reason: reason as Reason };
   });
 }
 

@@ -143,6 +143,6 @@ export class LegWalkers {
 }
 
 function finding(run: number, frame: number, path: Samples): Finding {
-  const { x, y, confidence, rotation, scale, state } = path.get(frame) ?? noSample;
-  return { run, frame, x, y, confidence, rotation, scale, state, arrival: false };
+  const { x, y, confidence, rotation, scale, state, reason } = path.get(frame) ?? noSample;
+  return { run, frame, x, y, confidence, rotation, scale, state, reason, arrival: false };
 }

@@ -1,6 +1,6 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView, SampleRow, TrackRunRequest, TrackView } from '@lurn/contract';
-import { pageLength, type FollowOptions, type Samples } from '@lurn/core';
+import { pageLength, Reason, type FollowOptions, type Samples } from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
@@ -125,13 +125,13 @@ export class TrackRunsService {
     const fresh = new Map<Followed, { rows: SampleRow[]; pages: Set<number> }>();
     for (const { run, frame, ...sample } of found) {
       const one = followed[run];
-      const { x, y, confidence, rotation, scale, state } = sample;
+      const { x, y, confidence, rotation, scale, state, reason } = sample;
       one.samples.set(frame, sample);
       const page = Math.floor(frame / pageLength);
       one.touched.add(page);
       const entry = fresh.get(one) ?? { rows: [], pages: new Set() };
       fresh.set(one, entry);
-      entry.rows.push([frame, x, y, confidence, rotation, scale, state]);
+      entry.rows.push([frame, x, y, confidence, rotation, scale, state, reason ?? Reason.none]);
       entry.pages.add(page);
     }
     const { id: clipId, projectId } = clip.row;

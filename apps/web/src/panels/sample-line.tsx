@@ -3,10 +3,12 @@ import { useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { isTrouble } from '../state/troubles';
 import { sampleInWords } from '../ui/format';
+import { reasonInWords } from '../ui/reason-in-words';
 
-/** Where the selected track is on the frame shown, and how sure; written without drawing the page anew. */
+/** Where the selected track is on the frame shown, how sure, and why no more; written without drawing the page anew. */
 export function SampleLine() {
   const line = useRef<HTMLParagraphElement>(null);
+  const why = useRef<HTMLParagraphElement>(null);
   useEffect(() => {
     let written = '';
     const write = (): void => {
@@ -14,20 +16,32 @@ export function SampleLine() {
       const { shown } = usePlayhead.getState();
       const here = selected ? (samples.get(selected)?.get(shown) ?? null) : null;
       const text = sampleInWords(here);
-      if (!line.current || text === written) return;
-      line.current.textContent = written = text;
+      const reason = reasonInWords(here);
+      const all = text + (reason?.why ?? '');
+      if (!line.current || !why.current || all === written) return;
+      written = all;
+      line.current.textContent = text;
       line.current.classList.toggle('text-warning', here !== null && isTrouble(here.state, here.confidence));
+      why.current.textContent = reason ? `${reason.why} ${reason.help}` : '';
     };
     write();
     const stops = [usePlayhead.subscribe(write), useEditor.subscribe(write)];
     return () => stops.forEach((stop) => stop());
   }, []);
   return (
-    <p
-      ref={line}
-      className="mt-1.5 truncate font-mono text-[11px] tracking-tighter text-base-content/70"
-      title="The selected track on this frame: where it is, how it has turned and grown, how sure that is"
-      data-testid="sample-line"
-    />
+    <>
+      <p
+        ref={line}
+        className="mt-1.5 truncate font-mono text-[11px] tracking-tighter text-base-content/70"
+        title="The selected track on this frame: where it is, how it has turned and grown, how sure that is"
+        data-testid="sample-line"
+      />
+      {/* Room for two lines at all times: nothing below moves while frames go by. */}
+      <p
+        ref={why}
+        className="mt-0.5 min-h-[30px] text-[11px] leading-[15px] text-base-content/70"
+        data-testid="sample-reason"
+      />
+    </>
   );
 }

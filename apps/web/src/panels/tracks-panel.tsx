@@ -30,6 +30,7 @@ import {
 import { troubles } from '../state/troubles';
 import { LongList } from '../ui/long-list';
 import { timeLeft } from '../ui/format';
+import { troubleInWords } from '../ui/reason-in-words';
 import { trackColour } from '../ui/track-colour';
 import { FollowOptions } from './follow-options';
 import { SampleLine } from './sample-line';
@@ -169,16 +170,24 @@ function TrackRow({ track }: { track: TrackView }) {
   );
 }
 
-/** How often a track is in trouble. */
+/** So many stretches are told one by one. */
+const mostTold = 8;
+
+/** How often a track is in trouble, and where for what. */
 function Troubles({ id }: { id: string }) {
   const samples = useEditor((s) => s.samples.get(id));
   useEditor((s) => s.versions.get(id));
-  const count = troubles(samples).length;
+  const frames = troubles(samples);
+  const count = frames.length;
   if (count === 0) return null;
   return (
     <span
       className="px-1 font-mono text-[11px] text-warning"
-      title={`${count === 1 ? 'One stretch' : `${count} stretches`} where it is lost, bridged or doubtful`}
+      title={[
+        `${count === 1 ? 'One stretch' : `${count} stretches`} where it is lost, bridged or doubtful`,
+        ...frames.slice(0, mostTold).map((frame) => troubleInWords(samples, frame)),
+        ...(count > mostTold ? ['…'] : []),
+      ].join('\n')}
     >
       {count}
     </span>

@@ -14,6 +14,7 @@ import {
   parseFrameRate,
   Samples,
   SampleState,
+  type Reason,
   type SampleState as State,
   type SteadyResult,
 } from '@lurn/core';
@@ -232,8 +233,9 @@ export function hear(event: ProjectEvent): void {
   } else if (event.type === 'samples' && event.clipId === clip.id) {
     const track = samples.get(event.trackId);
     if (!track) return;
-    for (const [frame, x, y, confidence, rotation, scale, state] of event.samples) {
-      track.set(frame, { x, y, confidence, rotation, scale, state: state as State });
+    for (const [frame, x, y, confidence, rotation, scale, state, reason] of event.samples) {
+      const how = { state: state as State, reason: reason as Reason };
+      track.set(frame, { x, y, confidence, rotation, scale, ...how });
     }
     heardOf.add(event.trackId);
     tellingSoon ??= setTimeout(tellOfSamples, eachTold);

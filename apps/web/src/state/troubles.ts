@@ -1,13 +1,10 @@
-import { SampleState, type Samples } from '@lurn/core';
-
-/** Below this a sample is worth a look. */
-const doubtful = 0.8;
+import { SampleState, sure, type Samples } from '@lurn/core';
 
 /** Whether a sample is worth a look: lost, bridged or doubtful. */
 export const isTrouble = (state: number, confidence: number): boolean =>
   state === SampleState.lost ||
   state === SampleState.bridged ||
-  (state === SampleState.tracked && confidence < doubtful);
+  (state === SampleState.tracked && confidence < sure);
 
 /** First frames of the stretches in which a track is lost, bridged or doubtful. */
 export function troubles(samples: Samples | undefined): number[] {

@@ -1,4 +1,5 @@
 import { expect, test } from '@jest/globals';
+import { Reason } from '../track/reason.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { FormatError, readTracksJson, writeTracksCsv, writeTracksJson } from './track-file.js';
 
@@ -20,6 +21,7 @@ function track(): Samples {
     rotation: 0.01,
     scale: 1.5,
     state: SampleState.tracked,
+    reason: Reason.covered,
   });
   return samples;
 }
@@ -36,7 +38,7 @@ test('JSON says what was promised and reads back', () => {
         kind: 'point',
         samples: [
           { frame: 4, x: 10.5, y: 20.25, confidence: 1, state: 'placed' },
-          { frame: 5, x: 11.1235, y: 20, confidence: 0.75, state: 'tracked' },
+          { frame: 5, x: 11.1235, y: 20, confidence: 0.75, state: 'tracked', reason: 'covered' },
         ],
       },
     ],
@@ -45,12 +47,14 @@ test('JSON says what was promised and reads back', () => {
   expect(back.name).toBe('plate');
   expect(back.samples.keys()).toEqual([4]);
   expect(back.samples.get(5)?.x).toBeCloseTo(11.1235, 9);
+  expect([4, 5].map((k) => back.samples.get(k)?.reason)).toEqual([Reason.none, Reason.covered]);
 });
 
 test('CSV quotes names that need it', () => {
   const lines = writeTracksCsv([{ name: 'left, "upper"', samples: track() }]).split('\r\n');
-  expect(lines[0]).toBe('track,frame,x,y,confidence,state,rotation,scale');
-  expect(lines[1]).toBe('"left, ""upper""",4,10.5,20.25,1,placed,0,1');
+  expect(lines[0]).toBe('track,frame,x,y,confidence,state,rotation,scale,reason');
+  expect(lines[1]).toBe('"left, ""upper""",4,10.5,20.25,1,placed,0,1,');
+  expect(lines[2].endsWith(',tracked,0.01,1.5,covered')).toBe(true);
 });
 
 test.each([

@@ -1,3 +1,4 @@
+import { Reason, reasonNames, type ReasonName } from '../track/reason.js';
 import { sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
 import { clipHeader, rounded, type ClipFacts } from './clip-facts.js';
 
@@ -27,11 +28,11 @@ export function writeTracksJson(clip: ClipFacts, tracks: readonly NamedTrack[]):
 
 /** Tracks as comma-separated values (RFC 4180), one sample a line under a heading. */
 export function writeTracksCsv(tracks: readonly NamedTrack[]): string {
-  const lines = ['track,frame,x,y,confidence,state,rotation,scale'];
+  const lines = ['track,frame,x,y,confidence,state,rotation,scale,reason'];
   for (const { name, samples } of tracks) {
     const quoted = /[",\r\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name;
     for (const s of listSamples(samples)) {
-      lines.push([quoted, s.frame, s.x, s.y, s.confidence, s.state, s.rotation, s.scale].join(','));
+      lines.push([quoted, s.frame, s.x, s.y, s.confidence, s.state, s.rotation, s.scale, s.reason].join(','));
     }
   }
   return lines.join('\r\n') + '\r\n';
@@ -49,6 +50,7 @@ function* listSamples(samples: Samples) {
       state: sampleStateNames[sample.state],
       rotation: rounded(sample.rotation, 6),
       scale: rounded(sample.scale, 6),
+      reason: sample.reason ? reasonNames[sample.reason] : undefined,
     };
   }
 }
@@ -113,6 +115,7 @@ function readTrack(value: unknown, index: number, frames: number): NamedTrack {
       throw new FormatError(`Track "${name}" has no position at frame ${String(frame)}.`);
     }
     const state = sampleStateNames.indexOf(entry.state as SampleStateName);
+    const reason = reasonNames.indexOf(entry.reason as ReasonName);
     samples.set(frame as number, {
       x: x as number,
       y: y as number,
@@ -120,6 +123,7 @@ function readTrack(value: unknown, index: number, frames: number): NamedTrack {
       rotation: typeof entry.rotation === 'number' ? entry.rotation : 0,
       scale: typeof entry.scale === 'number' ? entry.scale : 1,
       state: state > 0 ? (state as SampleState) : SampleState.tracked,
+      reason: reason > 0 ? (reason as Reason) : Reason.none,
     });
   }
   return { name, samples };

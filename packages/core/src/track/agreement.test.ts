@@ -6,7 +6,7 @@ import { grainFrom } from '../testing/grain.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { areaBytes, cutArea } from './area.js';
 import { bentBy, giveOf, looseness, partedBy, scatter, type Blocks } from './agreement.js';
-import { confidenceOf } from './confidence.js';
+import { verdictOn } from './confidence.js';
 import { refine, type Fit } from './refine.js';
 import { steepestDescent, type Shape } from './shape.js';
 import { cutTemplate } from './template.js';
@@ -56,12 +56,14 @@ test.each(Object.keys(borders))('two depths in one box are a reason for doubt: %
       shape,
     );
     expect(hypot(together.matrix[2] - at.x - 1.4, together.matrix[5] - at.y)).toBeLessThan(0.1);
-    expect(confidenceOf(together, together.score)).toBeGreaterThan(0.9);
+    expect(verdictOn(together, together.score).confidence).toBeGreaterThan(0.9);
     // The near one goes on by 1.4 pixels, the far one stays: between them the box belongs to neither.
     const apart = follow(picture(seen(0), 1), picture(seen(1.4), 1), shape);
     const off = Math.min(...[0, 1.4].map((x) => hypot(apart.matrix[2] - at.x - x, apart.matrix[5] - at.y)));
-    if (off > 0.5) expect(confidenceOf(apart, apart.score)).toBeLessThan(sure);
-    expect(confidenceOf(apart, apart.score)).toBeLessThan(confidenceOf(together, together.score));
+    if (off > 0.5) expect(verdictOn(apart, apart.score).confidence).toBeLessThan(sure);
+    expect(verdictOn(apart, apart.score).confidence).toBeLessThan(
+      verdictOn(together, together.score).confidence,
+    );
   }
 });
 
@@ -73,7 +75,7 @@ test('a soft band that holds one way only is not sure, whatever its grain seems 
     'shift',
   );
   expect(fit.error).toBeGreaterThan(0.25);
-  expect(confidenceOf(fit, fit.score)).toBeLessThan(sure);
+  expect(verdictOn(fit, fit.score).confidence).toBeLessThan(sure);
   expect(Math.abs(sin(fit.slide))).toBeLessThan(0.2);
 });
 
@@ -105,11 +107,11 @@ test('a box that has changed as its shape does not allow is off its middle, and 
   const off = ({ matrix }: Fit): number => hypot(matrix[2] - at.x, matrix[5] - at.y);
   const tooStiff = follow(before, leaning, 'similarity');
   expect(off(tooStiff)).toBeGreaterThan(0.3);
-  expect(confidenceOf(tooStiff, tooStiff.score)).toBeLessThan(sure);
+  expect(verdictOn(tooStiff, tooStiff.score).confidence).toBeLessThan(sure);
   // A shape that may lean is right and says so, as is the stiff one where nothing leans.
   for (const fit of [follow(before, leaning, 'affine'), follow(before, picture(rich, 1), 'similarity')]) {
     expect(off(fit)).toBeLessThan(0.05);
-    expect(confidenceOf(fit, fit.score)).toBeGreaterThan(0.9);
+    expect(verdictOn(fit, fit.score).confidence).toBeGreaterThan(0.9);
   }
 });
 

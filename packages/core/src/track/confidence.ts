@@ -1,10 +1,12 @@
 import type { Exactness } from './exactness.js';
+import { Reason } from './reason.js';
 import type { Fit } from './refine.js';
 
 /**
- * How sure a fit is, 0–1, calibrated on generated truth (`npm run bench -- accuracy`): of samples at 0.8 and
+ * How sure a fit is, 0–1, calibrated on generated truth (`npm run bench -- accuracy`): of samples at `sure` and
  * above at least 99 in 100 lie within half a pixel.
  */
+export const sure = 0.8;
 
 /** Expected error, in pixels, at which a fit is worth a half, and how fast that goes: four fifths at 0.14. */
 const halfError = 0.38;
@@ -19,6 +21,8 @@ const halfLikeness = 0.62;
 const likenessSlope = 0.07;
 /** Where less of the box than this shows what the template shows, to within the noise, it may be something else. */
 const wantedShare = 0.72;
+/** Where it is less than this, that is what is wrong. */
+const nearlyWhole = 0.8;
 
 type Resemblance = Pick<Fit, 'score' | 'trusted' | 'share'>;
 
@@ -32,16 +36,17 @@ export const likeness = (fit: Resemblance, best: number): number =>
 /** Cauchy weights of a normal distribution of residuals leave so much of the box. */
 const usualShare = 0.88;
 
+/** How sure a fit is, and what takes most from that. */
+export interface Verdict {
+  confidence: number;
+  reason: Reason;
+}
+
 /**
  * `error` is the fit's own, unless more than that is to be expected; `apart`, how far the parts of the box have lately gone
  * apart, pixels.
  */
-export function confidenceOf(
-  fit: Resemblance & Exactness,
-  best: number,
-  error = fit.error,
-  apart = 0,
-): number {
+export function verdictOn(fit: Resemblance & Exactness, best: number, error = fit.error, apart = 0): Verdict {
   const alike = 1 / (1 + Math.exp((halfLikeness - likeness(fit, best)) / likenessSlope));
   const exact = exactly(error);
   const now = 1 / (1 + Math.max(fit.parted, 0) / halfParted ** 2);
@@ -49,7 +54,15 @@ export function confidenceOf(
   const whole = Math.max(Math.min(now, lately), leastDoubted);
   const coded = exact > 0 ? Math.max(exactly(Math.hypot(error, fit.lag)) / exact, leastDoubted) : 1;
   const agreeing = Math.sqrt(Math.min(fit.share / wantedShare, 1));
-  return alike * agreeing * coded * Math.min(exact, whole);
+  const confidence = alike * agreeing * coded * Math.min(exact, whole);
+  // With a part of the box gone the rest is less like it and holds it less.
+  if (alike < 0.5) return { confidence, reason: Reason.missing };
+  if (fit.share < nearlyWhole) return { confidence, reason: Reason.covered };
+  const least = Math.min(alike, coded, exact, whole);
+  if (least === alike) return { confidence, reason: Reason.unlike };
+  if (least === coded) return { confidence, reason: Reason.coded };
+  if (whole < exact) return { confidence, reason: Reason.parted };
+  return { confidence, reason: error > Math.SQRT2 * fit.error ? Reason.turn : fit.cause };
 }
 
 /** What an expected error, in pixels, leaves of a confidence. */

@@ -4,6 +4,7 @@ import { bentBy, giveOf, looseness, mostBlocks, partedBy, scatter } from './agre
 import type { Area } from './area.js';
 import { exposureRows, type Grid } from './grid.js';
 import { hollow, luckOf, type Landing } from './misfit.js';
+import { Reason } from './reason.js';
 import type { Template } from './template.js';
 
 /** How exactly a box is held where it was registered. */
@@ -22,6 +23,8 @@ export interface Exactness {
   lag: number;
   /** The direction of the error, radians clockwise from the x axis. */
   slide: number;
+  /** What the error is made by. */
+  cause: Reason;
 }
 
 /** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
@@ -39,6 +42,9 @@ const lagTogether = 1000;
 /** Where this share of what holds the box may be its own grain, how it is held is tried out, so many pixels aside. */
 const grainy = 0.05;
 const aside = 2;
+/** Held to so many pixels across a direction, and by this share of that along it, it slides. */
+const firmly = 0.14;
+const slippery = 0.06;
 /** Noise alone parts a box by so much of the expected error, and bends it by so much. */
 const partedByNoise = 0.75;
 const bentByNoise = 1.5;
@@ -62,7 +68,7 @@ export function exactnessOf(
   const blocks = { across, down, sums: kernels.takeDoubles(sums, (n + 3) * across * down) };
   // The template's grain makes gradients where there is nothing to hold on to: half its variance in each.
   const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
-  const { least, slide } = weakest(normal, n, gathered * grain);
+  const { least, most, slide } = weakest(normal, n, gathered * grain);
   const doubtful = gathered * template.falseSlope > grainy * least;
   const proven = (): number => {
     const [x, y] = [aside * Math.cos(slide), aside * Math.sin(slide)];
@@ -80,21 +86,31 @@ export function exactnessOf(
   const drawn = held > 0 ? Math.sqrt((together * unlike + smoothTogether * rounded) / held) : Infinity;
   const beyond = (seen: number, byNoise: number): number => seen ** 2 - (byNoise * bound) ** 2;
   const bent = Math.sqrt(Math.max(beyond(bentBy(blocks, n, exposureRows), bentByNoise), 0));
+  const scattered = give ? scatter(blocks, give, n) : 0;
+  const firm = deflation * variance < firmly ** 2 * most;
+  const weak = firm && stiff < slippery * most ? Reason.slides : Reason.faint;
   return {
-    error: give ? Math.hypot(Math.max(bound, scatter(blocks, give, n)), drawn, bent) : Infinity,
+    error: give ? Math.hypot(Math.max(bound, scattered), drawn, bent) : Infinity,
     // What nothing holds says nothing of its parts.
     parted: held > 0 ? beyond(partedBy(blocks, n, exposureRows), partedByNoise) : 0,
     lag: held > 0 ? Math.sqrt((lagTogether * rounded) / held) : Infinity,
     slide,
+    cause: Math.hypot(scattered, bent) > Math.hypot(bound, drawn) ? Reason.parted : weak,
   };
 }
 
-/** The smaller eigenvalue of the normal matrix's part for shift, `grain` taken off, and its direction in radians. */
-function weakest(normal: ArrayLike<number>, n: number, grain: number): { least: number; slide: number } {
+/** The eigenvalues of the normal matrix's part for shift, `grain` taken off, and the direction of the smaller in radians. */
+function weakest(
+  normal: ArrayLike<number>,
+  n: number,
+  grain: number,
+): { least: number; most: number; slide: number } {
   const [x, y] = [exposureRows, exposureRows + 1];
   const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
+  const [middle, apart] = [(xx + yy) / 2, Math.hypot((xx - yy) / 2, xy)];
   return {
-    least: (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy),
+    least: middle - apart,
+    most: middle + apart,
     slide: Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2,
   };
 }

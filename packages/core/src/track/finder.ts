@@ -131,7 +131,7 @@ export class Finder {
     const { thorough, frames, kernels } = this;
     if (!thorough) return null;
     const { stance } = thorough;
-    const { look, shape, confidence } = stance.match;
+    const { look, shape, confidence, reason } = stance.match;
     // What was let do less than its shape, for a frame that was smeared, gets another chance.
     if (shape !== look.template.shape) return null;
     const isNewest = look === this.looks.newest;
@@ -143,7 +143,13 @@ export class Finder {
     const glance = glanceAt(kernels, stance, area, ownPose(look, expected), led, look.exposure);
     if (!glance || !this.whereabouts.isPlausible(multiply(glance.fit.matrix, look.fromKey))) return null;
     const found = this.whereabouts.judge(look, shape, glance.fit, expected);
-    const match = matchOf(found, found.fit, Math.min(found.confidence, confidence));
+    const worse = found.confidence < confidence;
+    const match = matchOf(
+      found,
+      found.fit,
+      worse ? found.confidence : confidence,
+      worse ? found.reason : reason,
+    );
     const asBefore = glance.asBefore && found.credible;
     if (due || !asBefore) return { match, asBefore, certain: false };
     this.newest = isNewest ? found : null;

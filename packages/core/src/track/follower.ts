@@ -3,6 +3,7 @@ import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { TrackPicture } from './analysis.js';
 import { blend, type Place } from './curve.js';
 import { defaultPointOptions, PointTracker, type PointTrackerOptions } from './point-tracker.js';
+import type { Reason } from './reason.js';
 import { SampleState, type Samples, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
 
@@ -162,7 +163,8 @@ export class Follower {
       const [far, turning] = [t * t * (3 - 2 * t), t * t * (t - 1) * length];
       const thought = path.place(frame);
       const place = blend((c) => thought[c] + far * off[c] + turning * faster[c]);
-      path.set(frame, { ...place, confidence: worth, state: SampleState.bridged });
+      const reason = path.reason[frame] as Reason;
+      path.set(frame, { ...place, confidence: worth, state: SampleState.bridged, reason });
     }
     return gap;
   }

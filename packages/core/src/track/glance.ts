@@ -113,6 +113,7 @@ export function glanceAt(
       parted: fit.parted,
       lag: fit.lag,
       slide: fit.slide,
+      cause: fit.cause,
       hold: fit.hold,
     },
   };

@@ -1,4 +1,6 @@
 import { blend, type Place } from './curve.js';
+import { sure } from './confidence.js';
+import { Reason } from './reason.js';
 import { isFound, noSample, SampleState, type Sample, type Samples } from './samples.js';
 
 /** One direction's way through a span between two keys. */
@@ -45,10 +47,14 @@ export function joinPasses(out: Samples, first: number, last: number, forwards: 
     // Where one has slipped, it is the other's word that counts.
     const doubt = t > 0 && t < 1 ? 1 / (1 + (gaps[i] / halfDisagreement) ** 2) : 1;
     const tracked = a.state === SampleState.tracked || b.state === SampleState.tracked;
+    const seen = (1 - t) * a.confidence + t * b.confidence;
+    const confidence = seen * doubt;
+    const { reason } = (1 - t) * (1 - a.confidence) > t * (1 - b.confidence) ? a : b;
     out.set(frame, {
       ...blend((c) => (1 - t) * a[c] + t * b[c]),
-      confidence: ((1 - t) * a.confidence + t * b.confidence) * doubt,
+      confidence,
       state: tracked ? SampleState.tracked : SampleState.bridged,
+      reason: confidence >= sure ? Reason.none : doubt < seen ? Reason.passes : reason,
     });
   });
 }

@@ -4,6 +4,7 @@ import { TrackKernels } from '../kernels/track-kernels.js';
 import { shoot } from '../testing/film.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import type { Look } from './look.js';
+import { Reason } from './reason.js';
 import { Looks } from './looks.js';
 import type { Match } from './match.js';
 import type { Fit } from './refine.js';
@@ -25,7 +26,7 @@ const asEver: Fit = {
     believed: 0.95,
     share: 0.95,
   },
-  ...{ balance: 1, error: 0.02, parted: 0, lag: 0, slide: 0 },
+  ...{ balance: 1, error: 0.02, parted: 0, lag: 0, slide: 0, cause: Reason.faint },
   hold: { normal: new Float64Array(36), gathered: 1 },
 };
 const found = (look: Look, fit: Partial<Fit> = {}): Match => ({
@@ -37,6 +38,7 @@ const found = (look: Look, fit: Partial<Fit> = {}): Match => ({
     doubt: 1,
     credible: true,
     confidence: 0.9,
+    reason: Reason.none,
   },
   fit: { ...asEver, ...fit },
 });

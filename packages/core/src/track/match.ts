@@ -1,5 +1,6 @@
 import type { Mat3, Point } from '../geometry/mat3.js';
 import type { Look } from './look.js';
+import type { Reason } from './reason.js';
 import type { Fit, Glimpse } from './refine.js';
 import type { Shape } from './shape.js';
 
@@ -23,6 +24,8 @@ export interface Sighting {
 export interface Match extends Sighting {
   fit: Fit;
   confidence: number;
+  /** What takes most from the confidence. */
+  reason: Reason;
 }
 
 /** Likeness at which a fit where the point was expected needs no search. */
@@ -60,4 +63,5 @@ export const matchOf = (
   { look, shape, pose, likeness, doubt, credible }: Sighting,
   fit: Fit,
   confidence: number,
-): Match => ({ look, shape, fit, pose, likeness, doubt, credible, confidence });
+  reason: Reason,
+): Match => ({ look, shape, fit, pose, likeness, doubt, credible, confidence, reason });

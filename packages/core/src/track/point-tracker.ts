@@ -2,9 +2,11 @@ import { identity, translation, type Mat3, type Point } from '../geometry/mat3.j
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from './analysis.js';
 import type { Place } from './curve.js';
+import { sure, type Verdict } from './confidence.js';
 import { beyondDoubt, Finder } from './finder.js';
 import { Looks } from './looks.js';
 import { asExpected, isGood, rank, type Match } from './match.js';
+import { Reason } from './reason.js';
 import { SampleState, type Sample } from './samples.js';
 import type { SceneChange } from './scene-watch.js';
 import { turnAt, type Shape } from './shape.js';
@@ -45,6 +47,8 @@ const inTheOpen = 0.75;
 const byHearsay = 0.78;
 /** What a fit's confidence is worth at a place that it cannot have leapt to. */
 const incredible = 0.4;
+/** What is said where nothing was found. */
+const nothing: Verdict = { confidence: 0, reason: Reason.missing };
 
 /** A picture that is looked at, and how the whole of it has changed: looked into at most once, when somebody asks. */
 class Moment {
@@ -209,14 +213,15 @@ export class PointTracker {
     const before = this.expect(moment, drift, wasSeen);
     const finding = this.lookFor(moment, before, wasSeen);
     const { match, expected, guide, glanced } = finding;
-    if (this.cut) return this.lose(expected, 0);
+    if (this.cut) return this.lose(picture, expected, 0, Reason.cut);
     this.thoughtAt = expected;
     const elsewhere = match?.credible ? this.mustBeElsewhere(moment, match, finding) : null;
-    if (match && elsewhere) return this.lose(elsewhere, match.confidence * incredible);
-    const hearsay = this.leapt || (match && match.look !== this.looks.all[0]);
-    const limit = hearsay ? byHearsay : 1;
-    const confidence = match ? Math.min(match.confidence, limit) * (match.credible ? 1 : incredible) : 0;
-    if (!match?.credible || confidence < this.options.threshold) return this.lose(expected, confidence);
+    const { confidence, reason } = match ? this.believe(match) : nothing;
+    if (!match?.credible || elsewhere) {
+      const why = confidence < this.options.threshold ? reason : Reason.elsewhere;
+      return this.lose(picture, elsewhere ?? expected, confidence * incredible, why);
+    }
+    if (confidence < this.options.threshold) return this.lose(picture, expected, confidence, reason);
     if (wasSeen) whereabouts.compareWithAll(match, moment.known?.motion ?? null);
     this.accept(match, before.onward, guide);
     if (!glanced) {
@@ -224,7 +229,8 @@ export class PointTracker {
       this.finder.takeStance(picture, match, before.led);
     }
     this.keepLooks(picture, match);
-    return this.sampleAt(whereabouts.pose, confidence, SampleState.tracked);
+    const why = confidence < sure ? reason : Reason.none;
+    return this.sampleAt(whereabouts.pose, confidence, SampleState.tracked, why);
   }
 
   /** By its own course, by the flow, or by the whole picture where there are doubles; turned as far as that must be told. */
@@ -326,13 +332,23 @@ export class PointTracker {
     else if (this.finder.newest) this.looks.keepUp(this.finder.newest, (at) => this.cutAt(picture, at));
   }
 
-  private lose(expected: Mat3, confidence: number): Sample {
+  /** How sure a find is when it is known how it came about. */
+  private believe({ confidence, reason, look }: Match): Verdict {
+    const hearsay = this.leapt ? Reason.leapt : look === this.looks.all[0] ? Reason.none : Reason.adapted;
+    if (hearsay === Reason.none || confidence <= byHearsay) return { confidence, reason };
+    return { confidence: byHearsay, reason: hearsay };
+  }
+
+  private lose({ width, height }: TrackPicture, expected: Mat3, confidence: number, reason: Reason): Sample {
     const { whereabouts } = this;
     whereabouts.course.lost();
     this.finder.startle();
     whereabouts.upright.goOn(whereabouts.pose, expected);
     whereabouts.pose = expected;
-    return this.sampleAt(expected, confidence, SampleState.lost);
+    const { x, y } = whereabouts.middle;
+    const inside = x >= 0 && y >= 0 && x < width && y < height;
+    const why = inside || this.cut ? reason : Reason.outside;
+    return this.sampleAt(expected, confidence, SampleState.lost, why);
   }
 
   /** `guide` is how the whole picture has moved, if that was asked. */
@@ -359,8 +375,8 @@ export class PointTracker {
     return { x, y, rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
   }
 
-  private sampleAt(pose: Mat3, confidence: number, state: SampleState): Sample {
+  private sampleAt(pose: Mat3, confidence: number, state: SampleState, reason: Reason): Sample {
     const { x, y, rotation, scale } = this.placeAt(pose);
-    return { x, y, confidence, rotation, scale, state };
+    return { x, y, confidence, rotation, scale, state, reason };
   }
 }

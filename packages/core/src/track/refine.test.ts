@@ -9,6 +9,7 @@ import { areaBytes, cutArea, type Area } from './area.js';
 import { glanceAt, takeStance } from './glance.js';
 import { takeLook } from './look.js';
 import type { Match } from './match.js';
+import { Reason } from './reason.js';
 import { refine, type Fit } from './refine.js';
 import { cutTemplate, type Template } from './template.js';
 
@@ -94,7 +95,7 @@ function stand(pixels: 'runs' | 'all') {
   const fit = refine(kernels, template, area, translation(middle.x, middle.y), null) as Fit;
   look.exposure = fit;
   const sighting = { look, shape: 'similarity' as const, pose: fit.matrix, likeness: 1, doubt: 1 };
-  const match: Match = { ...sighting, fit, credible: true, confidence: 0.95 };
+  const match: Match = { ...sighting, fit, credible: true, confidence: 0.95, reason: Reason.none };
   const stance = takeStance(kernels, match, pixels === 'runs' ? area : null);
   // Led to within a fifth of the way, as flow leads.
   const glance = (plane: Plane, dx: number, dy: number) => {

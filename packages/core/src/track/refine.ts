@@ -211,7 +211,7 @@ export function refine(
   }
   const { normal, gathered, weight } = landing;
   const balance = found.believed < nearlyAll ? balanceOf(kernels, full, weight) : 1;
-  const { error, parted, lag, slide } = exactnessOf(kernels, template, full, area, landing);
+  const { error, parted, lag, slide, cause } = exactnessOf(kernels, template, full, area, landing);
   // Spelled out, as in all that runs for every sample: spreading an object costs more than a step of the way.
   return {
     matrix: found.matrix,
@@ -227,6 +227,7 @@ export function refine(
     parted,
     lag,
     slide,
+    cause,
     hold: { normal, gathered },
   };
 }

@@ -1,3 +1,5 @@
+import { Reason } from './reason.js';
+
 /** How a sample came to be. The numbers are stored in files; never renumber them. */
 export const SampleState = { none: 0, placed: 1, tracked: 2, bridged: 3, lost: 4 } as const;
 export type SampleState = (typeof SampleState)[keyof typeof SampleState];
@@ -13,12 +15,14 @@ export interface Sample {
   rotation: number;
   scale: number;
   state: SampleState;
+  /** Why it is doubtful, bridged or lost. */
+  reason?: Reason;
 }
 
 /** What a frame without a sample holds. */
 export const noSample: Readonly<Sample> = {
   ...{ x: 0, y: 0, confidence: 0, rotation: 0, scale: 1 },
-  state: SampleState.none,
+  ...{ state: SampleState.none, reason: Reason.none },
 };
 
 /** True when the sample says where the feature is; false for a gap and for `lost`. */
@@ -28,6 +32,8 @@ export const isFound = (state: SampleState): boolean =>
 /** Frames to a page: samples are stored and sent a page at a time. */
 export const pageLength = 256;
 const pageBytes = pageLength * (8 + 8 + 4 + 4 + 4 + 1);
+/** State and reason share a byte. */
+const stateBits = 4;
 
 /** The samples of one track over a whole clip, a column per number. */
 export class Samples {
@@ -37,6 +43,7 @@ export class Samples {
   readonly rotation: Float32Array;
   readonly scale: Float32Array;
   readonly state: Uint8Array;
+  readonly reason: Uint8Array;
 
   constructor(readonly frames: number) {
     this.x = new Float64Array(frames);
@@ -45,6 +52,7 @@ export class Samples {
     this.rotation = new Float32Array(frames);
     this.scale = new Float32Array(frames).fill(1);
     this.state = new Uint8Array(frames);
+    this.reason = new Uint8Array(frames);
   }
 
   get(frame: number): Sample | null {
@@ -56,6 +64,7 @@ export class Samples {
       rotation: this.rotation[frame],
       scale: this.scale[frame],
       state: this.state[frame] as SampleState,
+      reason: this.reason[frame] as Reason,
     };
   }
 
@@ -76,11 +85,12 @@ export class Samples {
     this.rotation[frame] = sample.rotation;
     this.scale[frame] = sample.scale;
     this.state[frame] = sample.state;
+    this.reason[frame] = sample.reason ?? Reason.none;
   }
 
   copy(): Samples {
     const copy = new Samples(this.frames);
-    for (const column of ['x', 'y', 'confidence', 'rotation', 'scale', 'state'] as const)
+    for (const column of ['x', 'y', 'confidence', 'rotation', 'scale', 'state', 'reason'] as const)
       copy[column].set(this[column]);
     return copy;
   }
@@ -129,7 +139,7 @@ export class Samples {
       view.setFloat32((pageLength * 4 + i) * 4, this.confidence[k], true);
       view.setFloat32((pageLength * 5 + i) * 4, this.rotation[k], true);
       view.setFloat32((pageLength * 6 + i) * 4, this.scale[k], true);
-      bytes[pageLength * 28 + i] = this.state[k];
+      bytes[pageLength * 28 + i] = this.state[k] | (this.reason[k] << stateBits);
     }
     return bytes;
   }
@@ -145,13 +155,15 @@ export class Samples {
     if (bytes.byteLength !== pageBytes) throw new RangeError('These bytes are not a page of samples.');
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     for (let i = 0; i < to - from; i++) {
+      const told = bytes[pageLength * 28 + i];
       this.set(from + i, {
         x: view.getFloat64(i * 8, true),
         y: view.getFloat64((pageLength + i) * 8, true),
         confidence: view.getFloat32((pageLength * 4 + i) * 4, true),
         rotation: view.getFloat32((pageLength * 5 + i) * 4, true),
         scale: view.getFloat32((pageLength * 6 + i) * 4, true),
-        state: bytes[pageLength * 28 + i] as SampleState,
+        state: (told & ((1 << stateBits) - 1)) as SampleState,
+        reason: (told >> stateBits) as Reason,
       });
     }
   }

@@ -1,10 +1,11 @@
 import { apply, identity, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import { Cohesion } from './cohesion.js';
-import { confidenceOf, likeness } from './confidence.js';
+import { likeness, sure, verdictOn } from './confidence.js';
 import { Course } from './course.js';
 import type { Look } from './look.js';
 import { Lookalikes } from './lookalikes.js';
 import { asExpected, matchOf, recognised, recognisedShare, type Match, type Sighting } from './match.js';
+import { Reason } from './reason.js';
 import type { Fit, Glimpse } from './refine.js';
 import type { SceneChange } from './scene-watch.js';
 import { turnAt, type Shape } from './shape.js';
@@ -109,8 +110,9 @@ export class Whereabouts {
       shape !== template.shape ? template.aside * turning : template.lever * this.turningUnnoticed;
     const error = Math.hypot(fit.error, Math.min(unnoticed, mostUnnoticed));
     const apart = this.cohesion.apartWith(fit.parted);
-    const confidence = confidenceOf(fit, Math.max(look.best, fit.score), error, apart) * seen.doubt;
-    return matchOf(seen, fit, confidence);
+    const { confidence, reason } = verdictOn(fit, Math.max(look.best, fit.score), error, apart);
+    const alone = seen.doubt === 1 || confidence < sure;
+    return matchOf(seen, fit, confidence * seen.doubt, alone ? reason : Reason.double);
   }
 
   /** How far the point may have turned, radians, where its texture does not tell. */
