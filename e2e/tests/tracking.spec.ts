@@ -54,6 +54,7 @@ test('a covered stretch is bridged, a slip is flagged, a key mends it', async ({
   expect(accuracy(bridged.samples)).toBeLessThan(0.25);
   await page.getByTestId('troubles').click();
   await expect.poll(() => editor.shown()).toBeGreaterThan(100);
+  await expect(page.getByTestId('sample-reason')).toHaveText(/^Part of the box shows something else\. [A-Z]/);
 
   // With no threshold it slips onto who walks by: every frame of that is marked as doubtful.
   await below.selectOption('mark');
@@ -133,6 +134,8 @@ test('a slip onto a twin is flagged from there on, and a key mends it', async ({
   for (const { confidence } of onTwin) expect(confidence).toBeLessThan(0.8);
   expect(slipped.samples.filter((s) => s.confidence >= 0.8 && off(s) > 0.5)).toEqual([]);
   await expect(page.getByTestId('troubles')).toBeVisible();
+  await editor.go(onTwin[5].frame);
+  await expect(page.getByTestId('sample-reason')).toHaveText(/^It may have jumped to something alike\./);
 
   await page.getByRole('combobox', { name: 'Below' }).selectOption('stop');
   await setNumber(page, 'Threshold in percent', 80);

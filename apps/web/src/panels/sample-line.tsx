@@ -1,7 +1,7 @@
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
-import { isTrouble } from '../state/troubles';
+import { isTrouble, troubles } from '../state/troubles';
 import { sampleInWords } from '../ui/format';
 import { reasonInWords } from '../ui/reason-in-words';
 
@@ -9,6 +9,7 @@ import { reasonInWords } from '../ui/reason-in-words';
 export function SampleLine() {
   const line = useRef<HTMLParagraphElement>(null);
   const why = useRef<HTMLParagraphElement>(null);
+  const troubled = useTroubled();
   useEffect(() => {
     let written = '';
     const write = (): void => {
@@ -36,12 +37,21 @@ export function SampleLine() {
         title="The selected track on this frame: where it is, how it has turned and grown, how sure that is"
         data-testid="sample-line"
       />
-      {/* Room for two lines at all times: nothing below moves while frames go by. */}
+      {/* Room for two lines on all frames of a track in trouble: nothing below moves while they go by. */}
       <p
         ref={why}
-        className="mt-0.5 min-h-[30px] text-[11px] leading-[15px] text-base-content/70"
+        className={`mt-0.5 text-[11px] leading-[15px] text-base-content/70 ${troubled ? 'min-h-[30px]' : ''}`}
         data-testid="sample-reason"
       />
     </>
   );
+}
+
+/** Whether the selected track is in trouble on any frame. */
+function useTroubled(): boolean {
+  const samples = useEditor((s) => (s.selected ? s.samples.get(s.selected) : undefined));
+  const version = useEditor((s) => (s.selected ? s.versions.get(s.selected) : undefined));
+  // Samples change in place; their version tells.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  return useMemo(() => troubles(samples).length > 0, [samples, version]);
 }

@@ -16,6 +16,8 @@ test('a doubtful sample says why, and what can be done; a sure one and an old on
   expect(reasonInWords({ ...sample, reason: Reason.none })).toBeNull();
   expect(reasonInWords({ ...sample, state: SampleState.placed })).toBeNull();
   expect(reasonInWords(null)).toBeNull();
+  const bridged = reasonInWords({ ...sample, state: SampleState.bridged });
+  expect(bridged?.help).toBe('Where the bridge leads astray, place a key.');
 });
 
 test('every reason is a sentence with a way out', () => {

@@ -29,12 +29,16 @@ const help: Record<ReasonName, string> = {
   outside: 'Follow something else from a key before this frame on.',
 };
 
+/** What is bridged has been dealt with, if well. */
+const bridgedHelp = 'Where the bridge leads astray, place a key.';
+
 /** Why a sample is worth a look, and what can be done; null where it is not, or where nobody has said. */
 export function reasonInWords(sample: Sample | null): { why: string; help: string } | null {
   if (!sample?.reason || !isTrouble(sample.state, sample.confidence)) return null;
   const name = reasonNames[sample.reason];
   const words = reasonWords[name];
-  return { why: `${words[0].toUpperCase()}${words.slice(1)}.`, help: help[name] };
+  const way = sample.state === SampleState.bridged ? bridgedHelp : help[name];
+  return { why: `${words[0].toUpperCase()}${words.slice(1)}.`, help: way };
 }
 
 /** A stretch of trouble by its first frame: what it is, and why. */

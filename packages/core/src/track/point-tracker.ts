@@ -335,6 +335,8 @@ export class PointTracker {
   /** How sure a find is when it is known how it came about. */
   private believe({ confidence, reason, look }: Match): Verdict {
     const hearsay = this.leapt ? Reason.leapt : look === this.looks.all[0] ? Reason.none : Reason.adapted;
+    // Having leapt it may be on the double that is near.
+    if (hearsay === Reason.leapt && reason === Reason.double) return { confidence, reason: hearsay };
     if (hearsay === Reason.none || confidence <= byHearsay) return { confidence, reason };
     return { confidence: byHearsay, reason: hearsay };
   }
