@@ -43,7 +43,8 @@ export function project(take: Take, k: number, place: { x: number; y: number }):
   return { x: centre.x + x + c * place.x - s * place.y, y: centre.y + y + s * place.x + c * place.y };
 }
 
-const moments = 5;
+/** An open shutter is looked through so many times for each pixel of smear. */
+const momentsAPixel = 3;
 
 /** Takes one frame: 8-bit grey, exact to the rounding but for the noise. */
 export function expose(take: Take, k: number): Plane {
@@ -52,9 +53,9 @@ export function expose(take: Take, k: number): Plane {
   const gain = take.gain?.(k) ?? 1;
   const [a, b] = [Math.cos(angle) / size, Math.sin(angle) / size];
   const levels = new Float32Array(filmWidth * filmHeight);
-  const count = smear > 0 ? moments : 1;
+  const count = Math.max(Math.ceil(momentsAPixel * smear), 1);
   for (let m = 0; m < count; m++) {
-    const along = count > 1 ? smear * (m / (count - 1) - 0.5) : 0;
+    const along = smear * ((m + 0.5) / count - 0.5);
     const ox = centre.x + x + along * Math.cos(k / 7);
     const oy = centre.y + y + along * Math.sin(k / 7);
     for (let j = 0, i = 0; j < filmHeight; j++) {

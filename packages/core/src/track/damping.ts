@@ -50,7 +50,7 @@ function asideOf(cells: readonly SlopeCell[]): number {
 const grainOf = ({ falseSlope, falseSlopeSeen }: Template): number => Math.max(falseSlope, falseSlopeSeen);
 
 /** Tells the kernels, for each grid, how its normal matrix is damped, by what is known of the template. */
-function damp(kernels: TrackKernels, template: Template): void {
+export function damp(kernels: TrackKernels, template: Template): void {
   const { full, lattice, runs, shape, reach, untold } = template;
   template.lever = leverOf(untold, reach);
   const matrix = dampingOf(untold, rowsFor(shape));

@@ -80,7 +80,9 @@ export function exactnessOf(
   const stiff = doubtful ? Math.min(least, proven()) : least;
   // Taking grain off takes as much off either direction.
   const held = give ? stiff / looseness(give, least + gathered * grain, exposureRows) : 0;
-  const bound = held > 0 ? Math.sqrt((deflation * variance) / held) : Infinity;
+  // What a smeared template's grain does goes along with the smear, and is not left over.
+  const unseen = template.smear ? template.grain : 0;
+  const bound = held > 0 ? Math.sqrt((deflation * (variance + unseen)) / held) : Infinity;
   const unlike = Math.max(variance - 2 * template.grain, 0);
   const rounded = rounding * Math.min(rounding / template.grain, 1);
   const drawn = held > 0 ? Math.sqrt((together * unlike + smoothTogether * rounded) / held) : Infinity;

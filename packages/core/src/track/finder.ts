@@ -21,6 +21,7 @@ import { glimpse, refine, seenUnder, type Glimpse, type RefineOptions } from './
 import type { Peak } from './search.js';
 import type { Shape } from './shape.js';
 import { learnSlopes } from './template.js';
+import { unsmear } from './unsmear.js';
 import type { Whereabouts } from './whereabouts.js';
 
 /** How much correlation a peak loses for lying a whole search box away from where it was expected. */
@@ -35,6 +36,8 @@ const inFull = 0.82;
 const aroundHalves = 12;
 /** So many frames the halves are left alone when they had nothing better to offer. */
 const restOfHalves = 4;
+/** So many frames one of many is not asked for smear again where it explained nothing; twice as many each time. */
+const restOfSmear = { least: 6, most: 48 };
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 25;
 /** After a thorough look so many frames less will do, but no more than this share of those since the key. */
@@ -50,6 +53,14 @@ const glancesBetween = 3;
 /** Even where all is well, every so many frames the box is searched for places that look alike: less often where flow leads. */
 const watchInterval = 8;
 const ledWatchInterval = 24;
+/**
+ * More left over than so many times what there usually is, and so many grey levels besides, may be smear where the picture
+ * is so like the template.
+ */
+const leftOver = { share: 1.3, besides: 0.3 };
+const smearable = 0.85;
+/** The median size of normal noise of deviation 1. */
+const medianOfNormal = 0.6745;
 /** Of the places a search finds so many are looked at closely. */
 const mostPlaces = 3;
 /** So far around the expected place, in pixels, a registration without a search may look. */
@@ -79,6 +90,8 @@ export class Finder {
   newest: Match | null = null;
   private frames = 0;
   private halvesAgain = 0;
+  private smearAgain = 0;
+  private smearRest = restOfSmear.least;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** What was found the last time that nothing was taken for granted. */
@@ -98,6 +111,8 @@ export class Finder {
     this.active = look;
     this.frames = 0;
     this.halvesAgain = 0;
+    this.smearAgain = 0;
+    this.smearRest = restOfSmear.least;
     this.confirmed = null;
     this.thorough = null;
   }
@@ -162,6 +177,8 @@ export class Finder {
 
   /** Makes ready for glances at what was found. */
   takeStance(picture: TrackPicture, match: Match, led: boolean): void {
+    // A smeared picture is no stance: the next may be sharp again, as the last one was.
+    if (match.fit.smear) return;
     const area = led && this.sparing ? this.near(picture, match.look, match.pose) : null;
     this.thorough = { stance: takeStance(this.kernels, match, area), frame: this.frames };
   }
@@ -255,11 +272,39 @@ export class Finder {
     return found && this.whereabouts.sight(look, found.shape, found.fit, expected);
   }
 
+  /** Registers all pixels, and where the picture is smeared so is the template. */
+  private settle(...where: Parameters<Finder['register']>): Match | null {
+    const found = this.register(...where);
+    const [, area, , expected] = where;
+    return found && this.unsmeared(found, area, expected);
+  }
+
+  /** The same smeared as the picture is, where that explains what has come to be left over. */
+  private unsmeared(found: Match, area: Area, expected: Mat3): Match {
+    const { look, shape, fit } = found;
+    const { template, exposure } = look;
+    if (this.sparing && (found.confidence >= sureOfItself || this.frames < this.smearAgain)) return found;
+    const usual = medianOfNormal * Math.sqrt(2 * template.grain);
+    const more = fit.residual > leftOver.share * usual + leftOver.besides;
+    if (!more || shape !== template.shape || fit.score < smearable) return found;
+    const smeared = unsmear(this.kernels, template, area, fit, exposure);
+    if (smeared && this.whereabouts.isPlausible(multiply(smeared.matrix, look.fromKey))) {
+      const match = this.whereabouts.judge(look, shape, smeared, expected);
+      if (match.credible && match.confidence > found.confidence) {
+        this.smearRest = restOfSmear.least;
+        return match;
+      }
+    }
+    this.smearAgain = this.frames + this.smearRest;
+    this.smearRest = Math.min(2 * this.smearRest, restOfSmear.most);
+    return found;
+  }
+
   /**
    * Registers all pixels: from where some have led, and, where that is not as it should be, by themselves: smear leads
    * a lattice astray. Where it has been led `surely` it need not be asked.
    */
-  private settle(
+  private register(
     seen: Sighting | null,
     area: Area,
     pose: Mat3,

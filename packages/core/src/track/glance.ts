@@ -115,6 +115,7 @@ export function glanceAt(
       slide: fit.slide,
       cause: fit.cause,
       hold: fit.hold,
+      smear: null,
     },
   };
 }

@@ -26,7 +26,7 @@ const asEver: Fit = {
     believed: 0.95,
     share: 0.95,
   },
-  ...{ balance: 1, error: 0.02, parted: 0, lag: 0, slide: 0, cause: Reason.faint },
+  ...{ balance: 1, error: 0.02, parted: 0, lag: 0, slide: 0, cause: Reason.faint, smear: null },
   hold: { normal: new Float64Array(36), gathered: 1 },
 };
 const found = (look: Look, fit: Partial<Fit> = {}): Match => ({

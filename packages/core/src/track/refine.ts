@@ -1,4 +1,4 @@
-import { multiply, translation, type Mat3 } from '../geometry/mat3.js';
+import { multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
 import { learnUntold } from './damping.js';
@@ -42,6 +42,8 @@ export interface Fit extends Glimpse, Exactness {
   /** How the half of the box that is believed least compares to the whole: 1 unless something covers a side. */
   balance: number;
   hold: Hold;
+  /** How the template was smeared to fit, pixels of its box. */
+  smear: Point | null;
 }
 
 /** With less than this left, in pixels at the box's corner, a registration ends; on the lattice with more. */
@@ -204,7 +206,8 @@ export function refine(
     return null;
   if (!go(full, { close: led || first, sameLight: led, enough: settled })) return null;
   let [found, landing] = land(kernels, template, area, shape);
-  const isIt = shape === template.shape && found.score > recognisable;
+  // What is smeared tells less than the template does.
+  const isIt = shape === template.shape && found.score > recognisable && !template.smear;
   if (isIt && learnUntold(kernels, template, area, landing)) {
     if (!go(full, { close: true, sameLight: true, enough: settled })) return null;
     [found, landing] = land(kernels, template, area, shape);
@@ -229,6 +232,7 @@ export function refine(
     slide,
     cause,
     hold: { normal, gathered },
+    smear: template.smear,
   };
 }
 

@@ -1,4 +1,4 @@
-import type { Mat3 } from '../geometry/mat3.js';
+import type { Mat3, Point } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { plainAnalysis, readArea, type TrackPicture } from './analysis.js';
 import { areaBytes, type Area } from './area.js';
@@ -54,6 +54,8 @@ export interface Template {
   falseSlopeSeen: number;
   /** Where there is grain: what the template was seen like since, from which its slopes are taken anew. */
   seenSince: { sum: Float32Array; times: number } | null;
+  /** What a copy of it has been smeared by, as a picture is. */
+  smear: Point | null;
   full: Grid;
   /** Enough of them to find the way by; all of a small box. */
   lattice: Grid;
@@ -150,6 +152,7 @@ export function cutTemplate(
     start,
     bytes,
     seenSince: grain > grainy.variance ? { sum: new Float32Array(count), times: 0 } : null,
+    smear: null,
   };
   const [alongX, alongY] = slopesOf(kernels, full);
   takeSlopes(seen, filter, alongX, alongY);
@@ -218,7 +221,7 @@ function takeSlopes(
 }
 
 /** Writes how each pixel of the box answers to motion, once its slopes along x and y are there. */
-function layDescent(kernels: TrackKernels, { shape, reach, aspect, full }: Template): void {
+export function layDescent(kernels: TrackKernels, { shape, reach, aspect, full }: Template): void {
   const { width, height, count, descent } = full;
   const columns = count / height;
   const images = kernels.floats(descent, count * rowsFor(shape));

@@ -1,0 +1,137 @@
+import { multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
+import type { TrackKernels } from '../kernels/track-kernels.js';
+import { areaBytes, type Area } from './area.js';
+import { damp } from './damping.js';
+import { allOf, gridBytes, placeGrid, recordGrid, rowsFor, slopesOf } from './grid.js';
+import { layDescent, type Template } from './template.js';
+
+/** How something moved while it was exposed: a straight way, from end to end, pixels. */
+export type Smear = Point;
+
+/**
+ * What makes a template and a picture alike where one was exposed while it moved: the template is smeared as the picture is,
+ * and the picture as the template was already. Both in pixels of the template's box.
+ */
+export interface Smears {
+  template: Smear | null;
+  picture: Smear | null;
+}
+
+/** A way in the template's box as the picture has it. */
+export const carriedBy = (m: Mat3, { x, y }: Smear): Smear => ({
+  x: (m[0] * x + m[1] * y) / m[8],
+  y: (m[3] * x + m[4] * y) / m[8],
+});
+
+/** What a box of odd size shows of a plane through `m` while it is carried along a way of the plane, in floats. */
+function exposed(
+  kernels: TrackKernels,
+  { at, stride, bounds: { left, top, right, bottom } }: Pick<Area, 'at' | 'stride' | 'bounds'>,
+  width: number,
+  height: number,
+  m: Mat3,
+  along: Smear | null,
+): Float32Array {
+  const sum = new Float32Array(((width + 3) & ~3) * height);
+  const there = kernels.room('moment', 4 * sum.length);
+  // Moments no farther apart than a pixel, the first and the last half as long.
+  const steps = along ? Math.ceil(Math.hypot(along.x, along.y)) : 0;
+  for (let k = 0; k <= steps; k++) {
+    const t = along ? k / steps - 0.5 : 0;
+    const [x, y] = [t * (along?.x ?? 0), t * (along?.y ?? 0)];
+    const n = along ? multiply(translation(x, y), m) : m;
+    // prettier-ignore
+    kernels.samplePatch(
+      at, stride, left, top, right, bottom, width, height,
+      n[0], n[1], n[2], n[3], n[4], n[5], n[6], n[7], n[8], 1, there,
+    );
+    const share = along ? (k === 0 || k === steps ? 0.5 : 1) / steps : 1;
+    const levels = kernels.floats(there, sum.length);
+    for (let i = 0; i < sum.length; i++) sum[i] += share * levels[i];
+  }
+  return sum;
+}
+
+/** Columns of a box with a pixel about it, rows filled up to whole vectors. */
+export const columnsAbout = (width: number): number => (width + 5) & ~3;
+
+/** Levels of a template's box and a pixel about it, as they look smeared. Not numbers beside the picture's border. */
+export function smearedLevels(
+  kernels: TrackKernels,
+  { width, height, surround, margin }: Template,
+  smear: Smear | null,
+): Float32Array {
+  const middle = translation(margin + width / 2, margin + height / 2);
+  return exposed(kernels, surround, width + 2, height + 2, middle, smear);
+}
+
+/** What is seen where a template lies, a float for each pixel of its grid, smeared as the template was. */
+export function smearedView(
+  kernels: TrackKernels,
+  { width, height }: Template,
+  area: Area,
+  matrix: Mat3,
+  smear: Smear | null,
+): Float32Array {
+  const pose = multiply(translation(-area.left, -area.top), matrix);
+  return exposed(kernels, area, width, height, pose, smear && carriedBy(matrix, smear));
+}
+
+/** A part of a picture, smeared. It serves until the next is made. */
+export function smearArea(kernels: TrackKernels, area: Area, smear: Smear): Area {
+  const [width, height] = [(area.width - 1) | 1, (area.height - 1) | 1];
+  const levels = exposed(kernels, area, width, height, translation(width / 2, height / 2), smear);
+  const columns = levels.length / height;
+  const from = kernels.room('smeared floats', 4 * levels.length);
+  const at = kernels.room('smeared area', areaBytes(width, height));
+  kernels.floats(from, levels.length).set(levels);
+  kernels.quantise(from, columns, width, height, 0, at);
+  const [x, y] = [Math.abs(smear.x) / 2 + 1, Math.abs(smear.y) / 2 + 1];
+  const { left, top, right, bottom } = area.bounds;
+  const bounds = {
+    left: left + x,
+    top: top + y,
+    right: Math.min(right - x, width - 2),
+    bottom: Math.min(bottom - y, height - 2),
+  };
+  return { at, width, height, stride: width, left: area.left, top: area.top, bounds };
+}
+
+/** A template as it looks when the picture is smeared; null beside the picture's border. It serves until the next is made. */
+export function smearTemplate(
+  kernels: TrackKernels,
+  template: Template,
+  smear: Smear | null,
+): Template | null {
+  const { width, height, mean, shape, grain, falseSlope } = template;
+  const rows = rowsFor(shape);
+  const whole = allOf(width, height);
+  const smeared = smearedLevels(kernels, template, smear);
+  const wide = columnsAbout(width);
+  const full = placeGrid(kernels.room('smeared', gridBytes(whole, rows)), whole, rows);
+  const { count, level, descent } = full;
+  const columns = count / height;
+  const levels = kernels.floats(level, count).fill(NaN);
+  const images = kernels.floats(descent, count * rows).fill(0);
+  const [slopesX, slopesY] = slopesOf(kernels, full);
+  for (let y = 0; y < height; y++)
+    for (let x = 0, i = y * columns, p = (y + 1) * wide + 1; x < width; x++, i++, p++) {
+      levels[i] = smeared[p] - mean;
+      images[i] = 1;
+      images[count + i] = levels[i];
+      slopesX[i] = (smeared[p + 1] - smeared[p - 1]) / 2;
+      slopesY[i] = (smeared[p + wide] - smeared[p - wide]) / 2;
+      if (!(slopesX[i] + slopesY[i] + levels[i] < Infinity)) return null;
+    }
+  const length = Math.max(smear ? Math.hypot(smear.x, smear.y) : 0, 1);
+  const like: Template = {
+    ...template,
+    ...{ full, lattice: full, runs: full, smear: smear ?? { x: 0, y: 0 }, seenSince: null },
+    // The picture's grain is as it was, the template's is smeared, and next to nothing in the slopes.
+    ...{ grain: (grain * (1 + 1 / length)) / 2, falseSlope: falseSlope / length },
+  };
+  layDescent(kernels, like);
+  recordGrid(kernels, full, like);
+  damp(kernels, like);
+  return like;
+}
