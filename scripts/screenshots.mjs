@@ -132,6 +132,7 @@ try {
   await page.mouse.up();
 
   await page.keyboard.press('Control+z');
+  await page.waitForTimeout(900);
   await follow(lantern.id, places('lantern', 40, ['ring']), { below: 'bridge', longestGap: 60, used: false });
   await open(lantern, 128);
   await page.getByTestId('track-row').last().click();

@@ -220,9 +220,24 @@ test('tracks are renamed, left out, hidden, locked, deleted; every step can be u
   });
   const editor = await openUploaded(page, await newProject(page, 'Tracks'), path, size);
   await expect(page.getByRole('button', { name: 'Export movie' })).toBeDisabled();
+  const row = page.getByTestId('track-row');
+  // What is taken back while it is still on its way is taken back as well.
+  const slowly = '**/api/clips/*/tracks';
+  await page.route(slowly, async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 400));
+    await route.continue();
+  });
+  const at = await editor.onScreen(300, 200);
+  await page.keyboard.press('p');
+  await page.mouse.click(at.x, at.y);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: 'Redo' })).toBeEnabled();
+  await expect(row).toHaveCount(0);
+  await page.unroute(slowly);
+  await page.keyboard.press('Escape');
+
   await editor.place(300, 200);
   await editor.follow(']');
-  const row = page.getByTestId('track-row');
   await row.getByRole('button', { name: 'Point 1', exact: true }).dblclick();
   await page.getByLabel('Name of the track').fill('Rail');
   await page.keyboard.press('Enter');

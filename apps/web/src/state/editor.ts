@@ -421,14 +421,14 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
   );
 }
 
-export async function undo(): Promise<void> {
-  await saveSteady();
-  if (get().history.undo) await edit((clip, edits) => edits.undo(clip.id));
-}
+export const undo = (): Promise<void> => replay('undo');
+export const redo = (): Promise<void> => replay('redo');
 
-export async function redo(): Promise<void> {
+/** Whether there is anything to go back to shows when its turn comes: an edit may still be on its way. */
+async function replay(way: 'undo' | 'redo'): Promise<void> {
   await saveSteady();
-  if (get().history.redo) await edit((clip, edits) => edits.redo(clip.id));
+  if (!get().history[way] && get().saving === 0) return;
+  await edit(async (clip, edits) => (get().history[way] ? edits[way](clip.id) : undefined));
 }
 
 export const isGoingOn = ({ state }: JobView): boolean => state === 'running' || state === 'waiting';
