@@ -66,6 +66,10 @@ const mostPlaces = 3;
 /** So far around the expected place, in pixels, a registration without a search may look. */
 const nearReach: Point = { x: 6, y: 6 };
 
+/** Whether more is left over than the grain of template and picture leaves. */
+const leavesMore = ({ fit, look: { template } }: Match): boolean =>
+  fit.residual > leftOver.share * medianOfNormal * Math.sqrt(2 * template.grain) + leftOver.besides;
+
 /** What a glance has found, whether it is as it was, and whether that will do. */
 export interface Glanced {
   match: Match;
@@ -92,6 +96,7 @@ export class Finder {
   private halvesAgain = 0;
   private smearAgain = 0;
   private smearRest = restOfSmear.least;
+  private smearedAt = -Infinity;
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** What was found the last time that nothing was taken for granted. */
@@ -113,6 +118,7 @@ export class Finder {
     this.halvesAgain = 0;
     this.smearAgain = 0;
     this.smearRest = restOfSmear.least;
+    this.smearedAt = -Infinity;
     this.confirmed = null;
     this.thorough = null;
   }
@@ -177,8 +183,9 @@ export class Finder {
 
   /** Makes ready for glances at what was found. */
   takeStance(picture: TrackPicture, match: Match, led: boolean): void {
-    // A smeared picture is no stance: the next may be sharp again, as the last one was.
-    if (match.fit.smear) return;
+    // A smeared picture is no stance: the next may be sharp again, as the last one was, or smeared another way.
+    const smearedOfLate = this.frames - this.smearedAt < restOfSmear.most;
+    if (match.fit.smear || (smearedOfLate && leavesMore(match))) return;
     const area = led && this.sparing ? this.near(picture, match.look, match.pose) : null;
     this.thorough = { stance: takeStance(this.kernels, match, area), frame: this.frames };
   }
@@ -284,14 +291,13 @@ export class Finder {
     const { look, shape, fit } = found;
     const { template, exposure } = look;
     if (this.sparing && (found.confidence >= sureOfItself || this.frames < this.smearAgain)) return found;
-    const usual = medianOfNormal * Math.sqrt(2 * template.grain);
-    const more = fit.residual > leftOver.share * usual + leftOver.besides;
-    if (!more || shape !== template.shape || fit.score < smearable) return found;
+    if (!leavesMore(found) || shape !== template.shape || fit.score < smearable) return found;
     const smeared = unsmear(this.kernels, template, area, fit, exposure);
     if (smeared && this.whereabouts.isPlausible(multiply(smeared.matrix, look.fromKey))) {
       const match = this.whereabouts.judge(look, shape, smeared, expected);
       if (match.credible && match.confidence > found.confidence) {
         this.smearRest = restOfSmear.least;
+        this.smearedAt = this.frames;
         return match;
       }
     }
