@@ -77,7 +77,9 @@ test.each([
   expect(smears?.picture).toBeNull();
   expect(Math.abs(hypot(x, y) - length)).toBeLessThan(0.1 * length);
   // A way has two ends and no arrow.
-  expect(Math.abs((x * sin((degrees / 180) * PI) - y * cos((degrees / 180) * PI)) / length)).toBeLessThan(0.1);
+  expect(Math.abs((x * sin((degrees / 180) * PI) - y * cos((degrees / 180) * PI)) / length)).toBeLessThan(
+    0.1,
+  );
   // What is left over is grain of a deviation of about 1 in either.
   expect(clear?.residual).toBeLessThan(1.2);
   expect(sharp.residual).toBeGreaterThan(1.5 * (clear?.residual ?? Infinity));
@@ -110,6 +112,14 @@ test('beside the picture’s border nobody knows what would be smeared in', () =
   const area = cutArea(kernels, picture, -40, 20, 120, 120, kernels.room('all', areaBytes(120, 120)));
   const sharp = refine(kernels, template, area, translation(at.x, at.y), null) as Fit;
   expect(unsmear(kernels, template, area, sharp, null)).toBeNull();
+});
+
+test('a large box is held by all its pixels, and is not asked', () => {
+  const template = cutTemplate(kernels, expose(), middle, size, 'similarity');
+  const area = areaOf(expose({ length: 10 }));
+  const sharp = refine(kernels, template, area, translation(middle.x, middle.y), null) as Fit;
+  expect(unsmear(kernels, template, area, sharp, null)).not.toBeNull();
+  expect(unsmear(kernels, { ...template, width: 201, height: 201 }, area, sharp, null)).toBeNull();
 });
 
 test('a hand that shakes so that every second picture is smeared: all are found, and nearly all surely', () => {

@@ -7,8 +7,8 @@ import type { Template } from './template.js';
 
 /** A shorter smear than this, in pixels, is none. */
 const leastSmear = 1.5;
-/** A smear is no longer than this share of the box's shorter side. */
-const longestSmear = 0.75;
+/** A smear is no longer than this share of the box's shorter side, nor than so many pixels. */
+const longestSmear = { share: 0.75, pixels: 48 };
 /** So often it is looked for what is still left of it, unless that changes it by less than so many pixels. */
 const rounds = 6;
 const settledSmear = 0.3;
@@ -54,7 +54,8 @@ interface Spread {
 function smearsOf({ xx, xy, yy }: Spread, { width, height, margin }: Template): Smears | null {
   const [middle, apart] = [(xx + yy) / 2, Math.hypot((xx - yy) / 2, xy)];
   const angle = Math.atan2(2 * xy, xx - yy) / 2;
-  const longest = Math.min(longestSmear * Math.min(width, height), 2 * (margin - 4));
+  const { share, pixels } = longestSmear;
+  const longest = Math.min(share * Math.min(width, height), pixels, 2 * (margin - 4));
   // Even smear over a length spreads by a twelfth of its square.
   const along = (spread: number, direction: number): Smear | null => {
     const length = Math.min(Math.sqrt(12 * Math.max(spread, 0)), longest);

@@ -7,6 +7,8 @@ import type { Template } from './template.js';
 
 /** No more than this share of what was left over may be left. */
 const better = 0.85;
+/** Larger boxes than this are held well enough by all their pixels, and would take long. */
+const mostPixels = 160 ** 2;
 
 /**
  * Registers a template smeared as the picture is, from where it was found unsmeared: several times as exactly. Null where
@@ -19,6 +21,7 @@ export function unsmear(
   sharp: Fit,
   known: Exposure | null,
 ): Fit | null {
+  if (template.width * template.height > mostPixels) return null;
   const smears = smearsSeen(kernels, template, area, sharp);
   if (!smears) return null;
   const like = smearTemplate(kernels, template, smears.template);
