@@ -37,7 +37,7 @@ const aroundHalves = 12;
 /** So many frames the halves are left alone when they had nothing better to offer. */
 const restOfHalves = 4;
 /** So many frames one of many is not asked for smear again where it explained nothing; twice as many each time. */
-const restOfSmear = { least: 6, most: 48 };
+const restOfSmear = { least: 12, most: 48 };
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 25;
 /** After a thorough look so many frames less will do, but no more than this share of those since the key. */
@@ -100,7 +100,7 @@ export class Finder {
   /** The last time that a search led to where the point was found without it, and how that fitted. */
   private confirmed: { frame: number; likeness: number; share: number } | null = null;
   /** What was found the last time that nothing was taken for granted. */
-  private thorough: { stance: Stance; frame: number } | null = null;
+  private thorough: { stance: Stance; frame: number; wary: boolean } | null = null;
 
   constructor(
     private readonly kernels: TrackKernels,
@@ -158,7 +158,7 @@ export class Finder {
     const isNewest = look === this.looks.newest;
     const area = (isNewest || confidence >= sureOfItself) && this.near(picture, look, expected);
     if (!area) return null;
-    const often = isNewest ? (led ? ledGlances : glances) : glancesBetween;
+    const often = isNewest && !thorough.wary ? (led ? ledGlances : glances) : glancesBetween;
     const since = frames - thorough.frame;
     const due = since >= Math.min(often, glancesSinceKey * frames) || this.watches(led);
     const glance = glanceAt(kernels, stance, area, ownPose(look, expected), led, look.exposure);
@@ -184,10 +184,10 @@ export class Finder {
   /** Makes ready for glances at what was found. */
   takeStance(picture: TrackPicture, match: Match, led: boolean): void {
     // A smeared picture is no stance: the next may be sharp again, as the last one was, or smeared another way.
-    const smearedOfLate = this.frames - this.smearedAt < restOfSmear.most;
-    if (match.fit.smear || (smearedOfLate && leavesMore(match))) return;
+    if (match.fit.smear) return;
+    const wary = this.frames - this.smearedAt < restOfSmear.most && leavesMore(match);
     const area = led && this.sparing ? this.near(picture, match.look, match.pose) : null;
-    this.thorough = { stance: takeStance(this.kernels, match, area), frame: this.frames };
+    this.thorough = { stance: takeStance(this.kernels, match, area), frame: this.frames, wary };
   }
 
   /** The picture about where a look is expected. */
