@@ -1,3 +1,4 @@
+import { axesOf } from '../geometry/axes.js';
 import { solveSymmetric } from '../geometry/solve-symmetric.js';
 
 /** A template is cut into at most so many blocks each way. */
@@ -35,11 +36,8 @@ export function giveOf(normal: ArrayLike<number>, n: number, first: number): Giv
  * its texture lies aside, what turns and grows it takes the middle along. `least` is the least that holds it by shift alone.
  */
 export function looseness({ alongX, alongY }: Give, least: number, first: number): number {
-  return longest(alongX[first], alongX[first + 1], alongY[first + 1]) * least;
+  return axesOf(alongX[first], alongX[first + 1], alongY[first + 1]).most * least;
 }
-
-/** The larger eigenvalue of a symmetric 2×2 matrix. */
-const longest = (xx: number, xy: number, yy: number): number => (xx + yy) / 2 + Math.hypot((xx - yy) / 2, xy);
 
 /**
  * How far the position may be off for all that the blocks disagree, pixels: the cluster-robust covariance of Liang &
@@ -59,7 +57,7 @@ export function scatter({ across, down, sums }: Blocks, { alongX, alongY }: Give
     xy += dx * dy;
     yy += dy * dy;
   }
-  return Math.sqrt(longest(xx, xy, yy) * (count / Math.max(count - 1, 1)));
+  return Math.sqrt(axesOf(xx, xy, yy).most * (count / Math.max(count - 1, 1)));
 }
 
 /** Ways to part a box in two, by the middle of a block from −1 to 1 each way. */

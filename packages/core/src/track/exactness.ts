@@ -1,3 +1,4 @@
+import { axesOf, type Axes } from '../geometry/axes.js';
 import { multiply, translation } from '../geometry/mat3.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import { bentBy, giveOf, looseness, mostBlocks, partedBy, scatter } from './agreement.js';
@@ -68,7 +69,8 @@ export function exactnessOf(
   const blocks = { across, down, sums: kernels.takeDoubles(sums, (n + 3) * across * down) };
   // The template's grain makes gradients where there is nothing to hold on to: half its variance in each.
   const grain = Math.min(template.falseSlope, (template.falseSlope / template.grain) * (variance / 2) || 0);
-  const { least, most, slide } = weakest(normal, n, gathered * grain);
+  const { least, most, angle } = axesOfHold(normal, n, gathered * grain);
+  const slide = angle + Math.PI / 2;
   const doubtful = gathered * template.falseSlope > grainy * least;
   const proven = (): number => {
     const [x, y] = [aside * Math.cos(slide), aside * Math.sin(slide)];
@@ -101,18 +103,8 @@ export function exactnessOf(
   };
 }
 
-/** The eigenvalues of the normal matrix's part for shift, `grain` taken off, and the direction of the smaller in radians. */
-function weakest(
-  normal: ArrayLike<number>,
-  n: number,
-  grain: number,
-): { least: number; most: number; slide: number } {
+/** The axes of the normal matrix's part for shift, `grain` taken off. */
+function axesOfHold(normal: ArrayLike<number>, n: number, grain: number): Axes {
   const [x, y] = [exposureRows, exposureRows + 1];
-  const [xx, xy, yy] = [normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain];
-  const [middle, apart] = [(xx + yy) / 2, Math.hypot((xx - yy) / 2, xy)];
-  return {
-    least: middle - apart,
-    most: middle + apart,
-    slide: Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2,
-  };
+  return axesOf(normal[x * n + x] - grain, normal[x * n + y], normal[y * n + y] - grain);
 }

@@ -37,12 +37,10 @@ export const Reason = {
 } as const;
 export type Reason = (typeof Reason)[keyof typeof Reason];
 
+export type ReasonName = keyof typeof Reason;
+
 /** As files have them, by number. */
-export const reasonNames = [
-  ...(['none', 'unlike', 'covered', 'faint', 'slides', 'turn', 'parted', 'coded'] as const),
-  ...(['double', 'leapt', 'adapted', 'passes', 'missing', 'elsewhere', 'cut', 'outside'] as const),
-] as const;
-export type ReasonName = (typeof reasonNames)[number];
+export const reasonNames = Object.keys(Reason) as readonly ReasonName[];
 
 /** As people are told, to go on after a colon. */
 export const reasonWords: Readonly<Record<ReasonName, string>> = {

@@ -3,7 +3,7 @@ import type { TrackKernels } from '../kernels/track-kernels.js';
 import { areaBytes, type Area } from './area.js';
 import { damp } from './damping.js';
 import { allOf, gridBytes, placeGrid, recordGrid, rowsFor, slopesOf } from './grid.js';
-import { layDescent, type Template } from './template.js';
+import { layDescent, sharp, takeLevels, takeSlopes, type Seen, type Template } from './template.js';
 
 /** How something moved while it was exposed: a straight way, from end to end, pixels. */
 export type Smear = Point;
@@ -106,23 +106,17 @@ export function smearTemplate(
   const { width, height, mean, shape, grain, falseSlope } = template;
   const rows = rowsFor(shape);
   const whole = allOf(width, height);
-  const smeared = smearedLevels(kernels, template, smear);
-  const wide = columnsAbout(width);
   const full = placeGrid(kernels.room('smeared', gridBytes(whole, rows)), whole, rows);
   const { count, level, descent } = full;
-  const columns = count / height;
-  const levels = kernels.floats(level, count).fill(NaN);
+  const seen: Seen = {
+    pixels: smearedLevels(kernels, template, smear),
+    ...{ stride: columnsAbout(width), margin: 1, columns: count / height },
+    ...{ left: 0, top: 0, right: width, bottom: height },
+  };
   const images = kernels.floats(descent, count * rows).fill(0);
-  const [slopesX, slopesY] = slopesOf(kernels, full);
-  for (let y = 0; y < height; y++)
-    for (let x = 0, i = y * columns, p = (y + 1) * wide + 1; x < width; x++, i++, p++) {
-      levels[i] = smeared[p] - mean;
-      images[i] = 1;
-      images[count + i] = levels[i];
-      slopesX[i] = (smeared[p + 1] - smeared[p - 1]) / 2;
-      slopesY[i] = (smeared[p + wide] - smeared[p - wide]) / 2;
-      if (!(slopesX[i] + slopesY[i] + levels[i] < Infinity)) return null;
-    }
+  takeLevels(seen, mean, kernels.floats(level, count).fill(NaN), images);
+  const [alongX, alongY] = slopesOf(kernels, full);
+  takeSlopes(seen, sharp, alongX, alongY);
   const length = Math.max(smear ? Math.hypot(smear.x, smear.y) : 0, 1);
   const like: Template = {
     ...template,
@@ -131,6 +125,8 @@ export function smearTemplate(
     ...{ grain: (grain * (1 + 1 / length)) / 2, falseSlope: falseSlope / length },
   };
   layDescent(kernels, like);
+  // Levels that are not numbers leave no energy that is one.
+  if (!(full.energy < Infinity)) return null;
   recordGrid(kernels, full, like);
   damp(kernels, like);
   return like;

@@ -1,3 +1,4 @@
+import { axesOf } from '../geometry/axes.js';
 import { solveSymmetric } from '../geometry/solve-symmetric.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
 import type { Area } from './area.js';
@@ -52,8 +53,7 @@ interface Spread {
 
 /** The straight ways that spread like that, across each other; null where there are none to speak of. */
 function smearsOf({ xx, xy, yy }: Spread, { width, height, margin }: Template): Smears | null {
-  const [middle, apart] = [(xx + yy) / 2, Math.hypot((xx - yy) / 2, xy)];
-  const angle = Math.atan2(2 * xy, xx - yy) / 2;
+  const { least, most, angle } = axesOf(xx, xy, yy);
   const { share, pixels } = longestSmear;
   const longest = Math.min(share * Math.min(width, height), pixels, 2 * (margin - 4));
   // Even smear over a length spreads by a twelfth of its square.
@@ -62,7 +62,7 @@ function smearsOf({ xx, xy, yy }: Spread, { width, height, margin }: Template): 
     if (length < leastSmear) return null;
     return { x: length * Math.cos(direction), y: length * Math.sin(direction) };
   };
-  const [template, picture] = [along(middle + apart, angle), along(apart - middle, angle + Math.PI / 2)];
+  const [template, picture] = [along(most, angle), along(-least, angle + Math.PI / 2)];
   return template || picture ? { template, picture } : null;
 }
 

@@ -1,3 +1,4 @@
+import { axesOf } from '../geometry/axes.js';
 import type { Point } from '../geometry/mat3.js';
 import type { Bounds } from '../kernels/kernels.js';
 import type { TrackKernels } from '../kernels/track-kernels.js';
@@ -100,12 +101,11 @@ export function judgePlace(
   // Grain makes gradients too.
   const noise = Math.max(template.grain, leastNoise ** 2);
   const grain = template.falseSlope * width * height;
-  const spread = Math.hypot((xx - yy) / 2, xy);
-  const least = Math.max((xx + yy) / 2 - spread - grain, 0);
-  const most = (xx + yy) / 2 + spread;
+  const { least: weakest, most, angle } = axesOf(xx, xy, yy);
+  const least = Math.max(weakest - grain, 0);
   const error = least > 0 ? Math.sqrt((2 * noise) / least) : Infinity;
   const canSlide = error > slides && least < slippery * most;
-  const slide = canSlide ? Math.atan2(2 * xy, xx - yy) / 2 + Math.PI / 2 : null;
+  const slide = canSlide ? angle + Math.PI / 2 : null;
 
   const reachX = Math.max(2, Math.round((search.width - width) / 2));
   const reachY = Math.max(2, Math.round((search.height - height) / 2));

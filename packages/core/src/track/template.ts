@@ -122,7 +122,8 @@ export function cutTemplate(
     bottom: Math.min(bounds.bottom - margin, height),
   };
   const images = kernels.floats(descent, count * rows).fill(0);
-  const mean = takeLevels(seen, kernels.floats(level, count).fill(NaN), images);
+  const mean = meanOf(seen);
+  takeLevels(seen, mean, kernels.floats(level, count).fill(NaN), images);
   const centre = { x: Math.floor(x) + 0.5, y: Math.floor(y) + 0.5 };
   const part = (at: number, size: GridSize): Grid =>
     size.count === count ? full : placeGrid(at, size, rows);
@@ -168,8 +169,8 @@ export function cutTemplate(
 }
 
 /** The pixels of a box with a margin about it, rows `columns` long without it, and which of them lie in the picture. */
-interface Seen {
-  pixels: Uint8Array;
+export interface Seen {
+  pixels: ArrayLike<number>;
   stride: number;
   margin: number;
   columns: number;
@@ -179,19 +180,23 @@ interface Seen {
   bottom: number;
 }
 
-/** Takes the levels less their mean, which is returned, and how each pixel answers to brightness and contrast. */
-function takeLevels(
-  { pixels, stride, margin, columns, left, top, right, bottom }: Seen,
-  levels: Float32Array,
-  images: Float32Array,
-): number {
+function meanOf({ pixels, stride, margin, left, top, right, bottom }: Seen): number {
   let sum = 0;
   for (let y = top; y < bottom; y++) {
     const row = (y + margin) * stride + margin;
     for (let x = left; x < right; x++) sum += pixels[row + x];
   }
   const seen = Math.max(right - left, 0) * Math.max(bottom - top, 0);
-  const mean = seen > 0 ? sum / seen : 0;
+  return seen > 0 ? sum / seen : 0;
+}
+
+/** Takes the levels less a mean, and how each pixel answers to brightness and contrast. */
+export function takeLevels(
+  { pixels, stride, margin, columns, left, top, right, bottom }: Seen,
+  mean: number,
+  levels: Float32Array,
+  images: Float32Array,
+): void {
   const contrast = levels.length;
   for (let y = top; y < bottom; y++) {
     const row = (y + margin) * stride + margin;
@@ -201,11 +206,10 @@ function takeLevels(
       images[contrast + i] = levels[i];
     }
   }
-  return mean;
 }
 
 /** Takes the slope of each pixel along x and y. */
-function takeSlopes(
+export function takeSlopes(
   { pixels, stride, margin, columns, left, top, right, bottom }: Seen,
   { slope }: SlopeFilter,
   alongX: Float32Array,
@@ -301,7 +305,7 @@ interface SlopeFilter {
   slope: (pixels: ArrayLike<number>, pixel: number, along: number, across: number) => number;
 }
 
-const sharp: SlopeFilter = {
+export const sharp: SlopeFilter = {
   passes: 1 / 2,
   slope: (pixels, pixel, along) => (pixels[pixel + along] - pixels[pixel - along]) / 2,
 };
