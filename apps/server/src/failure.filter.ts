@@ -5,6 +5,8 @@ import { MediaError } from '@lurn/media';
 /** Status of RFC 4918. */
 export const insufficientStorage = 507;
 
+const diskFull = 'The disk is full. Free some space';
+
 /** Failures that a person can do something about reach the client as a sentence, not as a failure of the server. */
 @Catch()
 export class FailureFilter extends BaseExceptionFilter {
@@ -15,9 +17,14 @@ export class FailureFilter extends BaseExceptionFilter {
 
 function spoken(error: unknown): unknown {
   if (error instanceof MediaError) return new UnprocessableEntityException(error.message);
-  if (isDiskFull(error))
-    return new HttpException('The disk is full. Free some space; this is tried again.', insufficientStorage);
+  if (isDiskFull(error)) return new HttpException(`${diskFull}; this is tried again.`, insufficientStorage);
   return error;
+}
+
+/** What failed work tells the person who waits for it; null where only the log can say more. */
+export function sentenceOf(error: unknown): string | null {
+  if (error instanceof MediaError || error instanceof HttpException) return error.message;
+  return isDiskFull(error) ? `${diskFull}, and start again.` : null;
 }
 
 /** Whether a failure, or what is behind it, is one of room on the disk. */

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
 import type { INestApplication } from '@nestjs/common';
-import type { ClipChange, ClipView, ProjectView } from '@lurn/contract';
+import type { ClipChange, ClipView, ProjectView, SteadyView } from '@lurn/contract';
 import { makeStripClip } from '@lurn/media/testing';
 import fc from 'fast-check';
 import request from 'supertest';
@@ -18,6 +18,7 @@ interface Schema {
   enum?: unknown[];
   items?: Schema;
   properties?: Record<string, Schema>;
+  required?: string[];
 }
 interface Operation {
   parameters?: { name: string; in: string }[];
@@ -142,4 +143,125 @@ test('whatever is sent, by the description or beside it, nothing ends in an erro
   // Both kinds come up: the requests reach what is behind the checks, and the checks.
   expect(answers.done).toBeGreaterThan(60);
   expect(answers.refused).toBeGreaterThan(200);
+});
+
+const size = { width: 41, height: 41 };
+const area = { left: 0, top: 0, right: 90, bottom: 90 };
+const span = { first: 0, last: 3 };
+const steadied: SteadyView = {
+  mode: 'hold',
+  smoothSeconds: 1,
+  channels: { x: true, y: true, rotation: true, scale: true },
+  referenceFrame: 0,
+  range: { first: 0, last: 9 },
+  framing: { zoom: 1, offsetX: 0, offsetY: 0 },
+};
+
+/** What is right to send, with every field there is, by the name of its schema. */
+const right: Record<string, object> = {
+  NameRequest: { name: 'Fuzz' },
+  SettingsRequest: { cores: 1 },
+  OutsideRequest: { folder: 0, path: 'quay.mp4' },
+  SequenceRequest: { name: 'crossing', rate: '25', uploads: ['0123456789abcdef'] },
+  ReadAgainRequest: { asFields: false },
+  SteadyRequest: { steady: steadied, label: 'Mode' },
+  NewTrackRequest: { x: 90, y: 90, frame: 0, template: size, search: size },
+  NewTracksRequest: { frame: 0, points: [{ x: 90, y: 90 }] },
+  KeyRequest: { x: 90, y: 90, aside: { x: 1, y: 1 } },
+  TrackPatch: {
+    ...{ shape: 'affine', channel: 'luma', filter: 'none', fields: 'both', below: 'mark', threshold: 0.5 },
+    ...{
+      longestGap: 9,
+      name: 'Post',
+      hidden: false,
+      locked: false,
+      used: true,
+      template: size,
+      search: size,
+    },
+  },
+  SpanRequest: span,
+  InterpolateRequest: { ...span, how: 'smooth' },
+  SuggestRequest: { frame: 0, count: 1, within: [area], without: [area] },
+  TracksRequest: { trackIds: ['a'] },
+  TracksPatchRequest: { trackIds: ['a'], patch: { name: 'Post' } },
+  TracksSpanRequest: { trackIds: ['a'], span },
+  TracksInterpolateRequest: { trackIds: ['a'], fill: { ...span, how: 'smooth' } },
+  TrackRunRequest: { trackIds: ['a'], direction: 'forwards', from: 0 },
+};
+
+/** A body with one thing wrong, and what that is. */
+interface Wrong {
+  what: string;
+  body: unknown;
+}
+
+const typeOf = (value: unknown): string =>
+  value === null ? 'null' : Array.isArray(value) ? 'list' : typeof value;
+
+/** Each required field left out in turn, and each field as something else, within what lies in it as well. */
+function* wrongs(
+  body: object,
+  schema: Schema,
+  all: Description['components']['schemas'],
+  put: (inner: unknown) => unknown = (inner) => inner,
+  path = '',
+): Generator<Wrong> {
+  const named = (s: Schema): Schema => (s.$ref ? all[s.$ref.split('/').pop() as string] : s);
+  for (const [name, value] of Object.entries(body)) {
+    const field = schema.properties?.[name] as (Schema & { allOf?: Schema[] }) | undefined;
+    const what = `${path}${name}`;
+    expect([what, field !== undefined]).toEqual([what, true]);
+    const { [name]: _, ...rest } = body as Record<string, unknown>;
+    if (schema.required?.includes(name)) yield { what: `no ${what}`, body: put(rest) };
+    for (const odd of [null, {}, [], 'else', -1.5, true])
+      if (typeOf(odd) !== typeOf(value))
+        yield { what: `${what} as ${JSON.stringify(odd)}`, body: put({ ...body, [name]: odd }) };
+    const [item] = Array.isArray(value) ? (value as unknown[]) : [];
+    const inner = named(item === undefined ? (field?.allOf?.[0] ?? field ?? {}) : (field?.items ?? {}));
+    const within = item === undefined ? value : item;
+    if (inner.properties && typeof within === 'object' && within !== null)
+      yield* wrongs(
+        within,
+        inner,
+        all,
+        (changed) => put({ ...body, [name]: item === undefined ? changed : [changed] }),
+        `${what}.`,
+      );
+  }
+}
+
+test('a field that is missing or of another type is refused, on every route, and nothing of it is kept', async () => {
+  const { paths, components } = (await api().get('/api/docs-json').expect(200)).body as Description;
+  const known = await something();
+  const before = (await api().get(`/api/clips/${known.clips}`)).body as ClipView;
+  const met = new Set<string>();
+  let sent = 0;
+  for (const [path, operations] of Object.entries(paths))
+    for (const [method, { requestBody }] of Object.entries(operations)) {
+      const schema = requestBody?.content['application/json']?.schema;
+      if (!schema?.$ref) continue;
+      const name = schema.$ref.split('/').pop() as string;
+      expect([name, name in right]).toEqual([name, true]);
+      met.add(name);
+      const address = path.replace(/\{(\w+)\}/g, (_, part: string) =>
+        part === 'id' ? known[path.split('/')[2]] : '0',
+      );
+      for (const { what, body } of wrongs(right[name], components.schemas[name], components.schemas)) {
+        const { status } = await api()
+          [method as 'post'](address)
+          .send(body as object);
+        sent++;
+        expect([method, path, what, status]).toEqual([method, path, what, 422]);
+      }
+    }
+  expect([...met].sort()).toEqual(Object.keys(right).sort());
+  expect(sent).toBeGreaterThan(300);
+  const after = (await api().get(`/api/clips/${known.clips}`)).body as ClipView;
+  expect([after.revision, after.steady, after.tracks]).toEqual([
+    before.revision,
+    before.steady,
+    before.tracks,
+  ]);
+  await api().get(`/api/clips/${known.clips}/motion.json`).expect(200);
 });

@@ -7,6 +7,7 @@ import type { ClipChange, ClipView, JobView, ProjectEvent, ProjectView } from '@
 import { SampleState } from '@lurn/core';
 import { indexClip, openClip } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
+import { DATABASE, type Database } from './database/database.js';
 import { EventHub } from './events/event-hub.js';
 import { Harness, samplesOf } from './testing/harness.js';
 
@@ -371,4 +372,36 @@ test('the event stream goes on where it broke off, or says that it cannot', asyn
   expect(heard.map((h) => h.event)).toEqual([note('a'), note('b')]);
   hub.stream('p', 'earlierrun-7').subscribe(take).unsubscribe();
   expect(heard.at(-1)?.event).toEqual({ type: 'reset' });
+});
+
+test('samples that cannot be stored end the run with its reason; what was stored stays, the tracks are free', async () => {
+  const long = join(lurn.folder, 'long.mp4');
+  await makeStripClip({ path: long, frames: 300, position: (k) => ({ x: 0.4 * k, y: 0 }) });
+  const { id } = await lurn.upload(long);
+  const trackId = await lurn.place(id);
+  const { $client: database } = lurn.app.get<Database>(DATABASE);
+  const refuse = (table: string, when: string): Promise<unknown> =>
+    database.execute(
+      `CREATE TRIGGER refuse_${table} BEFORE INSERT ON ${table} WHEN ${when} BEGIN SELECT RAISE(ABORT, 'no more'); END`,
+    );
+  await refuse('pages', 'NEW.page > 0');
+  const job = await lurn.follow(id, trackId);
+  expect(job).toMatchObject({ state: 'failed', error: expect.stringMatching(/its log says what/) });
+  let clip = await lurn.view(id);
+  expect(clip.pages.map(({ page }) => page)).toEqual([0]);
+  expect(samplesOf(clip, trackId).found(200)).toBe(true);
+  expect(samplesOf(clip, trackId).found(260)).toBe(false);
+  expect(clip.history.undo).toBe('Track');
+
+  // Not even the edit can be stored.
+  await refuse('edits', 'NEW.clip_id IS NOT NULL');
+  expect((await lurn.follow(id, trackId)).state).toBe('failed');
+  await database.executeMultiple('DROP TRIGGER refuse_pages; DROP TRIGGER refuse_edits');
+  expect((await lurn.follow(id, trackId)).state).toBe('done');
+  clip = await lurn.view(id);
+  expect(samplesOf(clip, trackId).found(299)).toBe(true);
+  await api().post(`/api/clips/${id}/undo`).expect(200);
+  await api().post(`/api/clips/${id}/undo`).expect(200);
+  clip = await lurn.view(id);
+  expect([0, 1, 200].map((k) => samplesOf(clip, trackId).found(k))).toEqual([true, false, false]);
 });

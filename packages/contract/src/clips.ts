@@ -1,5 +1,5 @@
-import { ApiPropertyOptional } from '@nestjs/swagger';
-import { IsBoolean, IsOptional } from 'class-validator';
+import { IsBoolean } from 'class-validator';
+import { Optional } from './fields.js';
 import type { JobView } from './jobs.js';
 import type { SteadyView } from './steady.js';
 import type { TrackView } from './tracks.js';
@@ -77,8 +77,7 @@ export interface ClipChange {
 
 /** How a clip is to be read once more. */
 export class ReadAgainRequest {
-  @ApiPropertyOptional({ description: 'Take every field of an interlaced clip for a frame' })
-  @IsOptional()
+  @Optional({ description: 'Take every field of an interlaced clip for a frame' })
   @IsBoolean()
   asFields?: boolean;
 }

@@ -1,8 +1,6 @@
 import { ApiProperty } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
-import { IsBoolean, IsIn, IsInt, IsNumber, Max, Min, ValidateNested } from 'class-validator';
-
-const finite = { allowNaN: false, allowInfinity: false };
+import { IsBoolean, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
+import { finite, Nested } from './fields.js';
 
 export class ChannelsView {
   @ApiProperty() @IsBoolean() x!: boolean;
@@ -48,9 +46,7 @@ export class SteadyView {
   @Max(60)
   smoothSeconds!: number;
 
-  @ApiProperty({ type: ChannelsView })
-  @ValidateNested()
-  @Type(() => ChannelsView)
+  @Nested(() => ChannelsView)
   channels!: ChannelsView;
 
   @ApiProperty()
@@ -58,21 +54,15 @@ export class SteadyView {
   @Min(0)
   referenceFrame!: number;
 
-  @ApiProperty({ type: FrameRangeView })
-  @ValidateNested()
-  @Type(() => FrameRangeView)
+  @Nested(() => FrameRangeView)
   range!: FrameRangeView;
 
-  @ApiProperty({ type: FramingView })
-  @ValidateNested()
-  @Type(() => FramingView)
+  @Nested(() => FramingView)
   framing!: FramingView;
 }
 
 export class SteadyRequest {
-  @ApiProperty({ type: SteadyView })
-  @ValidateNested()
-  @Type(() => SteadyView)
+  @Nested(() => SteadyView)
   steady!: SteadyView;
 
   @ApiProperty({ description: 'What the change is called when it can be undone', example: 'Smooth' })

@@ -1,23 +1,21 @@
-import { ApiProperty, ApiPropertyOptional } from '@nestjs/swagger';
+import { ApiProperty } from '@nestjs/swagger';
 import { Type } from 'class-transformer';
 import {
   ArrayMaxSize,
   ArrayMinSize,
   IsArray,
   IsBoolean,
-  IsDefined,
   IsIn,
   IsInt,
   IsNumber,
-  IsOptional,
+  IsObject,
   IsString,
   Length,
   Max,
   Min,
   ValidateNested,
 } from 'class-validator';
-
-const finite = { allowNaN: false, allowInfinity: false };
+import { finite, Nested, Optional, OptionalNested } from './fields.js';
 
 export class BoxSize {
   @ApiProperty({ description: 'Full width in clip pixels' })
@@ -50,40 +48,33 @@ export interface OffsetView {
 
 /** What can be chosen of how a track is followed. */
 export class FollowSettings {
-  @ApiPropertyOptional({ enum: trackShapes, description: 'What the box may do besides shifting' })
-  @IsOptional()
+  @Optional({ enum: trackShapes, description: 'What the box may do besides shifting' })
   @IsIn(trackShapes)
   shape?: (typeof trackShapes)[number];
 
-  @ApiPropertyOptional({ enum: trackChannels, description: 'What of the colour is looked at' })
-  @IsOptional()
+  @Optional({ enum: trackChannels, description: 'What of the colour is looked at' })
   @IsIn(trackChannels)
   channel?: (typeof trackChannels)[number];
 
-  @ApiPropertyOptional({ enum: trackFilters })
-  @IsOptional()
+  @Optional({ enum: trackFilters })
   @IsIn(trackFilters)
   filter?: (typeof trackFilters)[number];
 
-  @ApiPropertyOptional({ enum: trackFields, description: 'Lines of interlaced material that are looked at' })
-  @IsOptional()
+  @Optional({ enum: trackFields, description: 'Lines of interlaced material that are looked at' })
   @IsIn(trackFields)
   fields?: (typeof trackFields)[number];
 
-  @ApiPropertyOptional({ enum: belowThreshold, description: 'What happens below the threshold' })
-  @IsOptional()
+  @Optional({ enum: belowThreshold, description: 'What happens below the threshold' })
   @IsIn(belowThreshold)
   below?: (typeof belowThreshold)[number];
 
-  @ApiPropertyOptional({ description: 'Confidence, 0 to 1' })
-  @IsOptional()
+  @Optional({ description: 'Confidence, 0 to 1' })
   @IsNumber(finite)
   @Min(0)
   @Max(1)
   threshold?: number;
 
-  @ApiPropertyOptional({ description: 'The most frames that are bridged' })
-  @IsOptional()
+  @Optional({ description: 'The most frames that are bridged' })
   @IsInt()
   @Min(1)
   @Max(10000)
@@ -105,13 +96,9 @@ export class PlaceRequest {
 }
 
 export class KeyRequest extends PlaceRequest {
-  @ApiPropertyOptional({
-    type: PlaceRequest,
+  @OptionalNested(() => PlaceRequest, {
     description: 'Where the box lies when another feature is followed from here on: pixels from the point',
   })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => PlaceRequest)
   aside?: PlaceRequest;
 }
 
@@ -121,51 +108,35 @@ export class NewTrackRequest extends PlaceRequest {
   @Min(0)
   frame!: number;
 
-  @ApiPropertyOptional({ type: BoxSize })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => BoxSize)
+  @OptionalNested(() => BoxSize)
   template?: BoxSize;
 
-  @ApiPropertyOptional({ type: BoxSize })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => BoxSize)
+  @OptionalNested(() => BoxSize)
   search?: BoxSize;
 }
 
 export class TrackPatch extends FollowSettings {
-  @ApiPropertyOptional()
-  @IsOptional()
+  @Optional()
   @IsString()
   @Length(1, 80)
   name?: string;
 
-  @ApiPropertyOptional({ description: 'Not drawn' })
-  @IsOptional()
+  @Optional({ description: 'Not drawn' })
   @IsBoolean()
   hidden?: boolean;
 
-  @ApiPropertyOptional({ description: 'Cannot be moved or tracked' })
-  @IsOptional()
+  @Optional({ description: 'Cannot be moved or tracked' })
   @IsBoolean()
   locked?: boolean;
 
-  @ApiPropertyOptional({ description: 'Has a say in the motion' })
-  @IsOptional()
+  @Optional({ description: 'Has a say in the motion' })
   @IsBoolean()
   used?: boolean;
 
-  @ApiPropertyOptional({ type: BoxSize })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => BoxSize)
+  @OptionalNested(() => BoxSize)
   template?: BoxSize;
 
-  @ApiPropertyOptional({ type: BoxSize })
-  @IsOptional()
-  @ValidateNested()
-  @Type(() => BoxSize)
+  @OptionalNested(() => BoxSize)
   search?: BoxSize;
 }
 
@@ -202,6 +173,7 @@ export class NewTracksRequest {
   @IsArray()
   @ArrayMinSize(1)
   @ArrayMaxSize(500)
+  @IsObject({ each: true })
   @ValidateNested({ each: true })
   @Type(() => PlaceRequest)
   points!: PlaceRequest[];
@@ -255,18 +227,18 @@ export class SuggestRequest {
   @Max(500)
   count!: number;
 
-  @ApiPropertyOptional({ type: [AreaRequest], description: 'Areas to look in; the whole picture if none' })
-  @IsOptional()
+  @Optional({ type: [AreaRequest], description: 'Areas to look in; the whole picture if none' })
   @IsArray()
   @ArrayMaxSize(100)
+  @IsObject({ each: true })
   @ValidateNested({ each: true })
   @Type(() => AreaRequest)
   within?: AreaRequest[];
 
-  @ApiPropertyOptional({ type: [AreaRequest], description: 'Areas to keep out of' })
-  @IsOptional()
+  @Optional({ type: [AreaRequest], description: 'Areas to keep out of' })
   @IsArray()
   @ArrayMaxSize(500)
+  @IsObject({ each: true })
   @ValidateNested({ each: true })
   @Type(() => AreaRequest)
   without?: AreaRequest[];
@@ -306,26 +278,17 @@ export class TracksRequest {
 }
 
 export class TracksPatchRequest extends TracksRequest {
-  @ApiProperty({ type: TrackPatch })
-  @IsDefined()
-  @ValidateNested()
-  @Type(() => TrackPatch)
+  @Nested(() => TrackPatch)
   patch!: TrackPatch;
 }
 
 export class TracksSpanRequest extends TracksRequest {
-  @ApiProperty({ type: SpanRequest })
-  @IsDefined()
-  @ValidateNested()
-  @Type(() => SpanRequest)
+  @Nested(() => SpanRequest)
   span!: SpanRequest;
 }
 
 export class TracksInterpolateRequest extends TracksRequest {
-  @ApiProperty({ type: InterpolateRequest })
-  @IsDefined()
-  @ValidateNested()
-  @Type(() => InterpolateRequest)
+  @Nested(() => InterpolateRequest)
   fill!: InterpolateRequest;
 }
 

@@ -2,12 +2,13 @@ import { randomUUID } from 'node:crypto';
 import { availableParallelism } from 'node:os';
 import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
 import type { JobKind, JobView, TrackRunRequest } from '@lurn/contract';
-import { CancelledError, MediaError, useCores } from '@lurn/media';
+import { CancelledError, useCores } from '@lurn/media';
 import { WorkerPool } from '@lurn/pipeline';
 import { desc, eq, inArray } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, jobs } from '../database/schema.js';
 import { EventHub } from '../events/event-hub.js';
+import { sentenceOf } from '../failure.filter.js';
 import { log } from '../log.js';
 
 export interface NewJob {
@@ -133,11 +134,9 @@ export class JobsService implements OnApplicationShutdown {
         job.state = this.closing ? 'interrupted' : 'cancelled';
       } else {
         job.state = 'failed';
-        job.error =
-          error instanceof MediaError
-            ? error.message
-            : 'Something went wrong on the server; its log says what.';
-        if (!(error instanceof MediaError)) log.error({ err: error, job: job.id }, 'job failed');
+        const sentence = sentenceOf(error);
+        job.error = sentence ?? 'Something went wrong on the server; its log says what.';
+        if (sentence === null) log.error({ err: error, job: job.id }, 'job failed');
       }
     }
     await this.settle(entry);
@@ -146,13 +145,10 @@ export class JobsService implements OnApplicationShutdown {
   }
 
   private async settle({ job, projectId, end, onCancelled }: Entry): Promise<void> {
-    if (job.state === 'cancelled') await onCancelled?.();
+    const failed = (error: Error): void => log.error({ err: error, job: job.id }, 'job not stored');
     // A full disk must not keep a job from ending; the next start of the server then calls it interrupted.
-    await this.database
-      .update(jobs)
-      .set(job)
-      .where(eq(jobs.id, job.id))
-      .catch((error: Error) => log.error({ err: error, job: job.id }, 'job not stored'));
+    if (job.state === 'cancelled') await onCancelled?.().catch(failed);
+    await this.database.update(jobs).set(job).where(eq(jobs.id, job.id)).catch(failed);
     this.hub.tell(projectId, { type: 'job', job: { ...job } });
     end();
   }

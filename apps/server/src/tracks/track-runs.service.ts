@@ -16,7 +16,8 @@ interface Followed {
   samples: Samples;
   /** Pages as they were before the run, for undo. */
   before: (string | null)[];
-  touched: Set<number>;
+  /** Pages that the run has stored, as they are now. */
+  stored: Map<number, Buffer>;
 }
 
 /** Follows tracks through a clip in a worker, storing and telling what is found as it comes. */
@@ -52,7 +53,7 @@ export class TrackRunsService {
           );
         }
         const before = Array.from({ length: samples.pages }, (_, page) => packed(samples, page));
-        followed.push({ track, samples, before, touched: new Set() });
+        followed.push({ track, samples, before, stored: new Map() });
       }
       const ids = followed.map((f) => f.track.id);
       this.edits.occupy(ids);
@@ -79,75 +80,93 @@ export class TrackRunsService {
     });
   }
 
+  /** Whatever fails, the tracks are released, and what was stored stays and can be undone. */
   private async follow(
     clip: ReadyClip,
     followed: Followed[],
     task: TrackTask,
     { progress, signal }: JobHandle,
   ): Promise<void> {
+    // What cannot be stored any more need not be looked for.
+    const halt = new AbortController();
+    const failures: Error[] = [];
     // Pages are written one batch after another, in the order the samples came.
-    let stored = Promise.resolve();
-    try {
-      const pool = task.step ? this.jobs.atHand : this.jobs.pool;
-      await pool.run(
+    let storing = Promise.resolve();
+    const take = (found: FoundSample[]): void => {
+      const fresh = this.take(clip, followed, found);
+      storing = storing
+        .then(() => (failures.length === 0 ? this.store(fresh) : undefined))
+        .catch((error: Error) => {
+          failures.push(error);
+          halt.abort();
+        });
+    };
+    const pool = task.step ? this.jobs.atHand : this.jobs.pool;
+    const [run] = await Promise.allSettled([
+      pool.run(
         task,
         (news) => {
           if ('frames' in news) progress(news.frames, news.total);
-          else if ('found' in news) stored = this.take(clip, followed, news.found, stored);
+          else if ('found' in news) take(news.found);
         },
-        signal,
-      );
+        AbortSignal.any([signal, halt.signal]),
+      ),
+    ]);
+    await storing;
+    this.edits.release(followed.map((f) => f.track.id));
+    await this.conclude(clip, followed, failures.length > 0);
+    if (failures.length > 0) throw failures[0];
+    if (run.status === 'rejected') throw run.reason;
+  }
+
+  /** Makes one edit of all that a run has stored. After a failure it tells everyone how the pages stand. */
+  private async conclude({ row }: ReadyClip, followed: readonly Followed[], failed: boolean): Promise<void> {
+    const changes = followed.flatMap(({ track, before, stored }) =>
+      [...stored].map(([page, bytes]): Change => ({
+        kind: 'page',
+        trackId: track.id,
+        page,
+        before: before[page],
+        after: bytes.toString('base64'),
+      })),
+    );
+    try {
+      if (changes.length > 0)
+        await this.edits.inTurn(row.id, () => this.edits.commit(row.id, 'Track', changes, { applied: true }));
     } finally {
-      await stored;
-      this.edits.release(followed.map((f) => f.track.id));
-      const changes = followed.flatMap(({ track, samples, before, touched }) =>
-        [...touched].map((page): Change => ({
-          kind: 'page',
-          trackId: track.id,
-          page,
-          before: before[page],
-          after: packed(samples, page),
-        })),
-      );
-      if (changes.length > 0) {
-        const { id } = clip.row;
-        await this.edits.inTurn(id, () => this.edits.commit(id, 'Track', changes, { applied: true }));
-      }
+      // Samples were told that are not stored.
+      if (failed) this.hub.tell(row.projectId, { type: 'reset' });
     }
   }
 
-  private async take(
-    clip: ReadyClip,
-    followed: Followed[],
-    found: FoundSample[],
-    before: Promise<void>,
-  ): Promise<void> {
+  /** Takes samples in and tells of them. Returns the pages that have changed. */
+  private take(clip: ReadyClip, followed: Followed[], found: FoundSample[]): Map<Followed, Set<number>> {
     const fresh = new Map<Followed, { rows: SampleRow[]; pages: Set<number> }>();
     for (const { run, frame, ...sample } of found) {
       const one = followed[run];
       const { x, y, confidence, rotation, scale, state, reason } = sample;
       one.samples.set(frame, sample);
-      const page = Math.floor(frame / pageLength);
-      one.touched.add(page);
       const entry = fresh.get(one) ?? { rows: [], pages: new Set() };
       fresh.set(one, entry);
       entry.rows.push([frame, x, y, confidence, rotation, scale, state, reason ?? Reason.none]);
-      entry.pages.add(page);
+      entry.pages.add(Math.floor(frame / pageLength));
     }
     const { id: clipId, projectId } = clip.row;
-    for (const [{ track }, { rows }] of fresh) {
+    for (const [{ track }, { rows }] of fresh)
       this.hub.tell(projectId, { type: 'samples', clipId, trackId: track.id, samples: rows });
-    }
-    await before;
-    for (const [{ track, samples }, entry] of fresh) {
-      for (const page of entry.pages) {
+    return new Map([...fresh].map(([one, { pages: touched }]) => [one, touched]));
+  }
+
+  private async store(fresh: ReadonlyMap<Followed, ReadonlySet<number>>): Promise<void> {
+    for (const [{ track, samples, stored }, touched] of fresh)
+      for (const page of touched) {
         const bytes = Buffer.from(samples.packPage(page) as Uint8Array);
         await this.database
           .insert(pages)
           .values({ trackId: track.id, page, bytes })
           .onConflictDoUpdate({ target: [pages.trackId, pages.page], set: { bytes } });
+        stored.set(page, bytes);
       }
-    }
   }
 }
 

@@ -36,6 +36,7 @@ import { FollowOptions } from './follow-options';
 import { SampleLine } from './sample-line';
 import { Section } from './section';
 import { SuggestForm } from './suggest-form';
+import { modifier } from '../ui/modifier';
 
 /** The list of tracks, and following them. */
 export function TracksPanel() {
@@ -134,7 +135,7 @@ function TrackRow({ track }: { track: TrackView }) {
       ) : (
         <button
           className="min-w-0 flex-1 truncate text-left select-none"
-          title="Double-click to rename; Ctrl or Shift chooses several"
+          title={`Double-click to rename; ${modifier} or Shift chooses several`}
           aria-pressed={chosen}
           onDoubleClick={() => setNaming(true)}
         >
@@ -208,7 +209,7 @@ function ChoiceLine() {
       {chosen < count && (
         <button
           className="btn btn-ghost btn-xs -mr-2 font-normal"
-          title="Choose all (Ctrl A)"
+          title={`Choose all (${modifier} A)`}
           onClick={chooseAll}
         >
           Choose all

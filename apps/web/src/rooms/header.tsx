@@ -2,6 +2,7 @@ import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { redo, undo, useEditor } from '../state/editor';
+import { modifier } from '../ui/modifier';
 
 export function Header({ children, tools }: { children?: ReactNode; tools?: ReactNode }) {
   return (
@@ -64,7 +65,7 @@ export function EditTools() {
         className="btn btn-ghost btn-sm btn-square"
         disabled={!undone}
         aria-label="Undo"
-        title={undone ? `Undo: ${undone} (Ctrl Z)` : 'Nothing to undo'}
+        title={undone ? `Undo: ${undone} (${modifier} Z)` : 'Nothing to undo'}
         onClick={() => void undo()}
       >
         <Undo2 size={16} />
@@ -73,7 +74,7 @@ export function EditTools() {
         className="btn btn-ghost btn-sm btn-square"
         disabled={!redone}
         aria-label="Redo"
-        title={redone ? `Redo: ${redone} (Ctrl Shift Z)` : 'Nothing to redo'}
+        title={redone ? `Redo: ${redone} (${modifier} Shift Z)` : 'Nothing to redo'}
         onClick={() => void redo()}
       >
         <Redo2 size={16} />

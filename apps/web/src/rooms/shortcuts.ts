@@ -23,6 +23,7 @@ import {
 } from '../state/track-edits';
 import { usePlayhead } from '../state/playhead';
 import { stageViews, wholePicture } from '../stage/panes';
+import { modifier } from '../ui/modifier';
 
 interface Shortcut {
   /** As tinykeys reads it. */
@@ -68,7 +69,7 @@ export const shortcuts: Shortcut[] = [
   },
   { keys: 'n', shown: 'N', does: 'Next track', run: () => chooseNext('alone') },
   { keys: 'Shift+N', shown: 'Shift N', does: 'Next track as well', run: () => chooseNext('besides') },
-  { keys: 'Control+a', shown: 'Ctrl A', does: 'All tracks', run: chooseAll },
+  { keys: '$mod+a', shown: `${modifier} A`, does: 'All tracks', run: chooseAll },
   { keys: '.', shown: '.', does: 'Next trouble of the chosen', run: () => goToTrouble(1) },
   { keys: ',', shown: ',', does: 'Trouble before', run: () => goToTrouble(-1) },
   { keys: 'k', shown: 'K', does: 'Key here, as it stands', run: () => keyHere() },
@@ -118,8 +119,8 @@ export const shortcuts: Shortcut[] = [
     run: () => useEditor.setState({ view }),
   })),
   { keys: '0', shown: '0', does: 'Whole picture', run: () => useEditor.setState({ look: wholePicture }) },
-  { keys: 'Control+z', shown: 'Ctrl Z', does: 'Undo', run: () => void undo() },
-  { keys: 'Control+Shift+Z', shown: 'Ctrl Shift Z', does: 'Redo', run: () => void redo() },
+  { keys: '$mod+z', shown: `${modifier} Z`, does: 'Undo', run: () => void undo() },
+  { keys: '$mod+Shift+Z', shown: `${modifier} Shift Z`, does: 'Redo', run: () => void redo() },
   { keys: 'Escape', shown: 'Esc', does: 'Put the tool down, stop following, choose one alone', run: escape },
 ];
 

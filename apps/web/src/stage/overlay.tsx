@@ -1,5 +1,5 @@
 import type { TrackView } from '@lurn/contract';
-import { SampleState, sampleStateNames, type Sample, type Samples } from '@lurn/core';
+import { SampleState, sampleStateNames, type Point, type Sample, type Samples } from '@lurn/core';
 import { Fragment, memo, useMemo, useState, type PointerEvent } from 'react';
 import { choiceKind } from '../state/choice';
 import { setKey, useEditor } from '../state/editor';
@@ -7,6 +7,7 @@ import { usePlayhead } from '../state/playhead';
 import { changeTracks, chooseTrack } from '../state/track-edits';
 import { trackColour } from '../ui/track-colour';
 import { boxAt, pathsOf, type ShownTrack } from './crowd';
+import { dragTo, startDrag, type Drag } from './drag';
 import type { PaneGeometry } from './panes';
 
 export interface Aim {
@@ -192,7 +193,8 @@ const mostNamed = 12;
 const mostApart = 24;
 
 function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: BoxProps) {
-  const [moved, setMoved] = useState<{ x: number; y: number } | null>(null);
+  const [moving, setMoving] = useState<{ drag: Drag; at: Point } | null>(null);
+  const moved = moving?.at ?? null;
   const [sized, setSized] = useState<Pick<TrackView, 'template' | 'search'> | null>(null);
   if (!sample && !moved) return null;
   const colour = trackColour(track.position);
@@ -212,25 +214,22 @@ function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: Box
     if (track.locked) return;
     event.currentTarget.setPointerCapture(event.pointerId);
     usePlayhead.setState({ playing: false });
-    setMoved({ x, y });
-    onAim({ x, y, pointer: stagePoint(event), box: template, colour });
+    const pointer = stagePoint(event);
+    setMoving({ drag: startDrag({ x, y }, pointer), at: { x, y } });
+    onAim({ x, y, pointer, box: template, colour });
   };
   const move = (event: PointerEvent<SVGElement>): void => {
-    if (!moved) return;
-    // Held Shift makes the hand ten times finer.
-    const gain = event.shiftKey ? 0.1 : 1;
-    const next = {
-      x: moved.x + (event.movementX * gain) / pane.scaleX,
-      y: moved.y + (event.movementY * gain) / pane.scaleY,
-    };
-    setMoved(next);
-    onAim({ ...next, pointer: stagePoint(event), box: template, colour });
+    if (!moving) return;
+    const pointer = stagePoint(event);
+    const next = dragTo(moving.drag, pointer, { x: pane.scaleX, y: pane.scaleY }, event.shiftKey);
+    setMoving(next);
+    onAim({ ...next.at, pointer, box: template, colour });
   };
   const endMove = (): void => {
     onAim(null);
     if (moved && sample && (moved.x !== sample.x || moved.y !== sample.y))
       setKey(track.id, frame, moved.x, moved.y);
-    setMoved(null);
+    setMoving(null);
   };
 
   const startSize = (event: PointerEvent<SVGElement>): void => {

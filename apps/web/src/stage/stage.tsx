@@ -14,6 +14,7 @@ import { usePlayhead } from '../state/playhead';
 import { followAside, placeTrack } from '../state/track-edits';
 import { ErrorNote } from '../ui/error-note';
 import { trackColour } from '../ui/track-colour';
+import { dragTo, startDrag, type Drag } from './drag';
 import { fullFrame, Loupe } from './loupe';
 import { Boxes, Paths, type Aim } from './overlay';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
@@ -42,7 +43,7 @@ export function Stage() {
   // A tool put down takes its loupe with it.
   const aim = aimed?.tool === tool ? aimed.aim : null;
   const setAim = (next: Aim | null): void => setAimed(next && { aim: next, tool });
-  const [panning, setPanning] = useState(false);
+  const [panning, setPanning] = useState<Drag | null>(null);
   const [area, setArea] = useState<Area | null>(null);
   const { id, width, height, frameRate, pixelAspect: aspect } = clip ?? noClip;
   const picture = useMemo(
@@ -199,7 +200,7 @@ export function Stage() {
       return;
     }
     event.currentTarget.setPointerCapture(event.pointerId);
-    setPanning(true);
+    setPanning(startDrag({ x: look.centreX, y: look.centreY }, p));
   };
   const onPointerMove = (event: PointerEvent): void => {
     if (aiming) return aimAt(event);
@@ -209,13 +210,8 @@ export function Stage() {
     }
     if (!panning) return;
     const { scaleX, scaleY } = panes[0];
-    useEditor.setState({
-      look: {
-        ...look,
-        centreX: look.centreX - event.movementX / scaleX / width,
-        centreY: look.centreY - event.movementY / scaleY / height,
-      },
-    });
+    const { at: centre } = dragTo(panning, at(event), { x: -scaleX * width, y: -scaleY * height });
+    useEditor.setState({ look: { ...look, centreX: centre.x, centreY: centre.y } });
   };
   const endArea = (): void => {
     if (area) {
@@ -224,7 +220,7 @@ export function Stage() {
         useEditor.setState(({ areas }) => ({ areas: [...areas, fresh], tool: 'move' }));
     }
     setArea(null);
-    setPanning(false);
+    setPanning(null);
   };
 
   return (
@@ -320,6 +316,7 @@ function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
 }
 
 function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
+  const [drag, setDrag] = useState<Drag | null>(null);
   const setWipe = (share: number): void =>
     useEditor.setState({ wipe: Math.min(Math.max(share, 0.02), 0.98) });
   return (
@@ -332,8 +329,15 @@ function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
       aria-valuenow={Math.round(100 * wipe)}
       className="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none outline-none focus-visible:bg-primary/20"
       style={{ left: width * wipe }}
-      onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}
-      onPointerMove={(event) => event.buttons > 0 && setWipe(wipe + event.movementX / width)}
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        setDrag(startDrag({ x: wipe, y: 0 }, { x: event.clientX, y: 0 }));
+      }}
+      onPointerMove={(event) => {
+        if (drag) setWipe(dragTo(drag, { x: event.clientX, y: 0 }, { x: width, y: 1 }).at.x);
+      }}
+      onPointerUp={() => setDrag(null)}
+      onPointerCancel={() => setDrag(null)}
       onKeyDown={(event) => {
         if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
         event.stopPropagation();
