@@ -1,5 +1,5 @@
-import { formatFrameRate, framesPerSecond } from '@lurn/core';
-import type { Clip } from '@lurn/media';
+import { durationOf, formatFrameRate } from '@lurn/core';
+import { frameTimes, type Clip } from '@lurn/media';
 import { indexWithProgress } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 
@@ -9,6 +9,7 @@ export const probe = (path: string, args: InputArguments & { json?: boolean }): 
 
 async function tell(clip: Clip, json: boolean): Promise<void> {
   const index = await indexWithProgress(clip);
+  const times = frameTimes(index, clip);
   const facts = {
     name: clip.name,
     width: clip.width,
@@ -16,6 +17,8 @@ async function tell(clip: Clip, json: boolean): Promise<void> {
     pixelAspect: clip.pixelAspect,
     frameRate: formatFrameRate(clip.frameRate),
     frames: index.pts.length,
+    seconds: durationOf(times),
+    uneven: times.starts !== null,
     keyFrames: index.key.reduce((sum, k) => sum + k, 0),
     container: clip.container,
     codec: clip.codec,
@@ -29,12 +32,14 @@ async function tell(clip: Clip, json: boolean): Promise<void> {
     console.log(JSON.stringify(facts, null, 2));
     return;
   }
-  const rate = framesPerSecond(clip.frameRate);
+  const rate = times.starts
+    ? `unevenly, ${times.framesPerSecond.toFixed(3)} a second in the mean`
+    : `at ${facts.frameRate} a second`;
   const { range, space, primaries, transfer } = clip.colour;
   const rows: [string, string][] = [
     ['Clip', facts.name],
     ['Picture', `${facts.width} × ${facts.height}, pixels ${facts.pixelAspect}`],
-    ['Frames', `${facts.frames} at ${facts.frameRate} a second, ${(facts.frames / rate).toFixed(2)} s`],
+    ['Frames', `${facts.frames} ${rate}, ${facts.seconds.toFixed(2)} s`],
     ['Codec', `${facts.codec}, ${facts.pixelFormat}, ${facts.bits} bit`],
     ['Fields', facts.interlaced ? `interlaced, ${facts.interlaced} first` : 'progressive'],
     ['Key frames', `${facts.keyFrames}`],

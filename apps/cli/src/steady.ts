@@ -1,6 +1,5 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import {
-  framesPerSecond,
   noFraming,
   place,
   readTracksJson,
@@ -9,7 +8,7 @@ import {
   type Channels,
   type NamedTrack,
 } from '@lurn/core';
-import type { Clip, ClipIndex } from '@lurn/media';
+import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
@@ -67,8 +66,8 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
   const { motion, correction, fit } = solveSteady(
     tracks.map((t) => t.samples),
     {
-      ...{ ...size, frames, pixelAspect: clip.pixelAspect },
-      framesPerSecond: framesPerSecond(clip.frameRate),
+      ...{ ...size, pixelAspect: clip.pixelAspect },
+      times: frameTimes(index, clip),
     },
     {
       mode: args.mode,

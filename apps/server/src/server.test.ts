@@ -405,3 +405,33 @@ test('samples that cannot be stored end the run with its reason; what was stored
   clip = await lurn.view(id);
   expect([0, 1, 200].map((k) => samplesOf(clip, trackId).found(k))).toEqual([true, false, false]);
 });
+
+test('a clip whose frames come unevenly is told by its own times, and smoothed by them', async () => {
+  const path = join(lurn.folder, 'sparse.avi');
+  // A frame each 0.2 s, but for the last third, where they come each 1.2 s; the camera pans evenly in time.
+  const at = (k: number): number => (k < 20 ? 5 * k : 100 + 30 * (k - 20));
+  await makeStripClip({
+    ...{ path, frames: 30, position: (k: number) => ({ x: 0.12 * at(k), y: 0 }) },
+    encode: [
+      ...['-vf', 'settb=1/25,setpts=if(lt(N\\,20)\\,5*N\\,100+30*(N-20))', '-fps_mode', 'passthrough'],
+      ...['-c:v', 'mpeg4', '-q:v', '2'],
+    ],
+  });
+  const clip = await lurn.upload(path);
+  expect(clip).toMatchObject({ frames: 30, uneven: true });
+  // AVI counts whole ticks: the last frame lasts one.
+  expect(clip.seconds).toBeCloseTo((at(29) + 1) / 25, 6);
+  expect(clip.times?.slice(0, 30)).toEqual(
+    Array.from({ length: 30 }, (_, k) => expect.closeTo(at(k) / 25, 6)),
+  );
+  const trackId = await lurn.place(clip.id);
+  await lurn.follow(clip.id, trackId);
+  const steady = { ...clip.steady, mode: 'smooth', smoothSeconds: 1 };
+  await api().patch(`/api/clips/${clip.id}/steady`).send({ label: 'Mode', steady }).expect(200);
+  const { body } = await api().get(`/api/clips/${clip.id}/motion.json`).expect(200);
+  const shifts = (body as { frames: { outputFromFrame: number[] }[] }).frames.map(
+    (f) => f.outputFromFrame[2],
+  );
+  // A pan that is even in time is kept: nothing is corrected, though by frame it changes its speed sixfold.
+  shifts.forEach((shift) => expect(Math.abs(shift)).toBeLessThan(0.25));
+});

@@ -28,6 +28,10 @@ export interface ClipCard {
   frameRate: string;
   /** 0 until the clip is ready. */
   frames: number;
+  /** From the first frame to the end of the last, seconds; 0 until the clip is ready. */
+  seconds: number;
+  /** Whether frames come unevenly: each then keeps its own time, and `frameRate` says little. */
+  uneven: boolean;
   bytes: number;
   /** Which field comes first; null for progressive pictures. */
   interlaced: 'top' | 'bottom' | null;
@@ -47,6 +51,8 @@ export interface HistoryView {
 export interface ClipView extends ClipCard {
   codec: string;
   sound: string | null;
+  /** Where frames come unevenly: when each begins, seconds from the first, and when the last one ends. */
+  times: number[] | null;
   proxy: { width: number; height: number };
   tracks: TrackView[];
   pages: PageView[];

@@ -192,6 +192,15 @@ const sources: Source[] = [
     ],
   },
   {
+    // Empty packets stand for the frames that repeat the picture before.
+    name: 'variable rate.avi',
+    encode: [
+      '-vf',
+      'settb=1/25,setpts=7*N+2*mod(N\\,3)',
+      ...['-fps_mode', 'passthrough', '-c:v', 'mpeg4', '-q:v', '2'],
+    ],
+  },
+  {
     name: 'variable rate.mp4',
     encode: [
       ...x264,

@@ -1,6 +1,8 @@
 import { expect, test } from '@jest/globals';
+import { durationOf, startOf } from '@lurn/core';
 import {
   frameTime,
+  frameTimes,
   IndexBuilder,
   keyAtOrBefore,
   parseShownFrame,
@@ -72,4 +74,23 @@ test.each([
 test('the proxy counts in whole frames a second', () => {
   expect(proxyRate({ frameRate: { numerator: 30000, denominator: 1001 } })).toBe(30);
   expect(proxyRate({ frameRate: { numerator: 1, denominator: 4 } })).toBe(1);
+});
+
+test('where frames come unevenly each is told by its own time, the last as long as the stream says', () => {
+  const index = (...pts: number[]): ClipIndex => ({
+    timeBase: { numerator: 1, denominator: 10 },
+    pts: Float64Array.from(pts),
+    key: new Uint8Array(pts.length),
+  });
+  const clip = { frameRate: { numerator: 10, denominator: 1 }, pictureDuration: null };
+  expect(frameTimes(index(5, 6, 7), clip)).toEqual({ frames: 3, framesPerSecond: 10, starts: null });
+  const uneven = frameTimes(index(5, 6, 25), clip);
+  [0, 0.1, 2].forEach((t, k) => expect(startOf(uneven, k)).toBeCloseTo(t, 12));
+  // As long as the one before, where nothing else is known.
+  expect(durationOf(uneven)).toBeCloseTo(3.9, 12);
+  expect(durationOf(frameTimes(index(5, 6, 25), { ...clip, pictureDuration: 2.5 }))).toBeCloseTo(2.5, 12);
+  // A stream that claims to end before its last frame is not believed, nor are times that do not rise.
+  expect(durationOf(frameTimes(index(5, 6, 25), { ...clip, pictureDuration: 1 }))).toBeCloseTo(3.9, 12);
+  expect(frameTimes(index(5, 25, 6), clip).starts).toBeNull();
+  expect(frameTimes(index(5, NaN, 25), clip).starts).toBeNull();
 });

@@ -1,4 +1,5 @@
-import type { FrameRate } from '@lurn/core';
+import { evenTimes, framesPerSecond, unevenTimes, type FrameRate, type FrameTimes } from '@lurn/core';
+import type { Clip } from './clip.js';
 
 /** Every frame of a clip: its timestamp, and whether decoding can start there. */
 export interface ClipIndex {
@@ -23,15 +24,41 @@ export function isVariable(index: ClipIndex, rate: FrameRate): boolean {
   return index.pts.some((_, i) => Math.abs(frameTime(index, i) - start - i * length) > rounding);
 }
 
-/** Seconds from a frame's beginning to the end of another: the last frame of a clip lasts as long as the one before. */
-export function timeSpan(index: ClipIndex, first: number, last: number, rate: FrameRate): number {
+/** What is told of a clip's timing by its headers. */
+type Timing = Pick<Clip, 'frameRate' | 'pictureDuration'>;
+
+/**
+ * Seconds from a frame's beginning to the end of another. The last frame lasts as long as the stream says; where it does
+ * not, as long as the one before.
+ */
+export function timeSpan(index: ClipIndex, first: number, last: number, clip: Timing): number {
+  return (
+    (last + 1 < index.pts.length ? frameTime(index, last + 1) : endTime(index, clip)) -
+    frameTime(index, first)
+  );
+}
+
+/** When the last frame ends. */
+function endTime(index: ClipIndex, { frameRate, pictureDuration }: Timing): number {
   const end = index.pts.length - 1;
-  const length = rate.denominator / rate.numerator;
-  const after =
-    last < end
-      ? frameTime(index, last + 1)
-      : frameTime(index, end) + (end > 0 ? frameTime(index, end) - frameTime(index, end - 1) : length);
-  return after - frameTime(index, first);
+  const last = frameTime(index, end);
+  const told = frameTime(index, 0) + (pictureDuration ?? 0);
+  if (told > last + rounding) return told;
+  return last + (end > 0 ? last - frameTime(index, end - 1) : 1 / framesPerSecond(frameRate));
+}
+
+/** When a clip's frames are shown. */
+export function frameTimes(index: ClipIndex, clip: Timing): FrameTimes {
+  const frames = index.pts.length;
+  if (!isVariable(index, clip.frameRate)) return evenTimes(frames, framesPerSecond(clip.frameRate));
+  const start = frameTime(index, 0);
+  const starts = Float64Array.from(
+    { length: frames + 1 },
+    (_, k) => (k < frames ? frameTime(index, k) : endTime(index, clip)) - start,
+  );
+  // Without timestamps that rise there is nothing to go by but the rate.
+  const rises = starts[frames] > 0 && starts.every((t, k) => k === 0 || t >= starts[k - 1]);
+  return rises ? unevenTimes(starts) : evenTimes(frames, framesPerSecond(clip.frameRate));
 }
 
 /** The last key frame at or before `frame`; 0 when there is none. */

@@ -42,6 +42,8 @@ export interface Clip {
   asFields: boolean;
   /** In seconds, as the header has it; null when it does not say. */
   duration: number | null;
+  /** How long the picture alone lasts, seconds; null where the file does not say. */
+  pictureDuration: number | null;
   /** Seconds from the file's first timestamp; needed to keep sound and picture together. */
   fileStart: number;
 }
@@ -55,6 +57,7 @@ interface ProbeStream {
   sample_aspect_ratio?: string;
   r_frame_rate?: string;
   avg_frame_rate?: string;
+  duration?: string;
   color_range?: string;
   color_space?: string;
   color_primaries?: string;
@@ -139,7 +142,8 @@ export async function openClip(
         channels: s.channels ?? 0,
         sampleRate: Number(s.sample_rate ?? 0),
       })),
-    duration: Number.isFinite(Number(probe.format?.duration)) ? Number(probe.format?.duration) : null,
+    duration: secondsIn(probe.format?.duration),
+    pictureDuration: secondsIn(video.duration),
     fileStart: Number(probe.format?.start_time ?? 0) || 0,
   };
 }
@@ -157,6 +161,10 @@ function colourTags(video: ProbeStream, pixelFormat: string): ColourTags {
     space: known(video.color_space, ['unknown', 'reserved']),
   };
 }
+
+/** Null where nothing, or no number, is said. */
+const secondsIn = (text: string | undefined): number | null =>
+  Number.isFinite(Number(text)) ? Number(text) : null;
 
 const known = (value: string | undefined, unknown: string[]): string | null =>
   value === undefined || unknown.includes(value) ? null : value;

@@ -116,7 +116,7 @@ function variableClock({ clip, index, first, last }: MovieOptions): string[] {
   const { numerator, denominator } = index.timeBase;
   const ticks = Math.round(denominator / numerator);
   const clock = ticks * numerator === denominator && ticks <= finestClock ? ticks : finestClock;
-  const length = Math.max(1, Math.round(timeSpan(index, last, last, clip.frameRate) * clock));
+  const length = Math.max(1, Math.round(timeSpan(index, last, last, clip) * clock));
   return [
     ...['-bf', '0', '-fps_mode', 'passthrough', '-enc_time_base', `1/${clock}`],
     ...['-bsf:v', `setts=duration=if(eq(N\\,${last - first})\\,${length}\\,DURATION)`],
@@ -136,7 +136,7 @@ function soundOptions({ clip, index, first, last }: MovieOptions, variable: bool
   if (whole && clip.sound.every((s) => copied.has(s.codec)))
     return ['-c:a', 'copy', '-strict', 'experimental'];
   const seconds = variable
-    ? timeSpan(index, first, last, clip.frameRate)
+    ? timeSpan(index, first, last, clip)
     : ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;
   const cut = `atrim=start=${start.toFixed(6)}:end=${(start + seconds).toFixed(6)}`;
   const shift = `asetpts=PTS-(${start.toFixed(6)})/TB,aresample=async=1:first_pts=0`;

@@ -9,8 +9,8 @@ import {
   type OnApplicationShutdown,
 } from '@nestjs/common';
 import type { ClipCard, ClipTrouble, ClipView, SteadyView, TrackView } from '@lurn/contract';
-import { formatFrameRate, Samples, type NamedTrack } from '@lurn/core';
-import { proxySize, readStill, type Clip, type ClipIndex } from '@lurn/media';
+import { durationOf, formatFrameRate, Samples, type FrameTimes, type NamedTrack } from '@lurn/core';
+import { frameTimes, proxySize, readStill, type Clip, type ClipIndex } from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, pages, tracks } from '../database/schema.js';
@@ -27,6 +27,7 @@ export interface ReadyClip {
   row: ClipRow;
   media: Clip;
   index: ClipIndex;
+  times: FrameTimes;
 }
 
 const stillsKept = 12;
@@ -83,17 +84,11 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
   /** The clip with its index; refuses one that is still being read or could not be. */
   async ready(id: string): Promise<ReadyClip> {
     const row = await this.row(id);
-    if (row.state !== 'ready' || !row.pts || !row.key || !row.timeBase) {
+    const index = indexIn(row);
+    if (row.state !== 'ready' || !index)
       throw new ConflictException(row.error ?? `"${row.name}" is still being read; try again in a moment.`);
-    }
-    const pts = new Float64Array(
-      row.pts.buffer.slice(row.pts.byteOffset, row.pts.byteOffset + row.pts.byteLength) as ArrayBuffer,
-    );
-    return {
-      row,
-      media: this.mediaOf(row),
-      index: { timeBase: row.timeBase, pts, key: new Uint8Array(row.key) },
-    };
+    const media = this.mediaOf(row);
+    return { row, media, index, times: frameTimes(index, media) };
   }
 
   /** The same, for work on the original's pictures: its file must be there, and the one that was read. */
@@ -112,11 +107,13 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       .innerJoin(tracks, eq(tracks.id, pages.trackId))
       .where(eq(tracks.clipId, id));
     const [sound] = row.media.sound;
+    const starts = timesIn(row)?.starts;
     return {
       ...this.card(row, await this.check(row)),
       codec: row.media.codec,
       sound: sound ? `${sound.codec}, ${sound.sampleRate} Hz` : null,
       proxy: proxySize(row.media),
+      times: starts ? [...starts] : null,
       tracks: await this.tracksOf(id),
       pages: packed.map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
       steady: row.steady,
@@ -260,14 +257,28 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
   private card(row: ClipRow, trouble: ClipTrouble | null): ClipCard {
     const { id, projectId, name, state, frames, bytes, createdAt, media, outside } = row;
     const { width, height, pixelAspect, interlaced, asFields } = media;
+    const times = timesIn(row);
     return {
       ...{ id, projectId, name, state, frames, bytes, createdAt },
       ...{ width, height, pixelAspect, interlaced: interlaced ?? null, asFields: asFields ?? false, trouble },
       error: trouble ? spoken(row, trouble) : row.error,
       frameRate: formatFrameRate(media.frameRate),
+      ...{ seconds: times ? durationOf(times) : 0, uneven: times?.starts != null },
       outside: outside?.path ?? null,
     };
   }
+}
+
+/** What was listed of a clip's frames; null before. */
+function indexIn({ pts, key, timeBase }: ClipRow): ClipIndex | null {
+  if (!pts || !key || !timeBase) return null;
+  const ticks = pts.buffer.slice(pts.byteOffset, pts.byteOffset + pts.byteLength) as ArrayBuffer;
+  return { timeBase, pts: new Float64Array(ticks), key: new Uint8Array(key) };
+}
+
+function timesIn(row: ClipRow): FrameTimes | null {
+  const index = indexIn(row);
+  return index && frameTimes(index, row.media);
 }
 
 const now = (): string => new Date().toISOString();

@@ -1,6 +1,6 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView } from '@lurn/contract';
-import { framesPerSecond, steady, type SteadyResult } from '@lurn/core';
+import { steady, type SteadyResult } from '@lurn/core';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -14,16 +14,12 @@ export class ExportsService {
   ) {}
 
   /** The same computation as the browser's, by the same code. */
-  async solve({ row, media }: ReadyClip): Promise<SteadyResult> {
+  async solve({ row, media, times }: ReadyClip): Promise<SteadyResult> {
     const tracks = await this.clips.namedTracks(row.id, row.frames, { onlyUsed: true });
-    const size = { width: media.width, height: media.height };
-    const clip = {
-      ...{ ...size, frames: row.frames, pixelAspect: media.pixelAspect },
-      framesPerSecond: framesPerSecond(media.frameRate),
-    };
+    const { width, height, pixelAspect } = media;
     return steady(
       tracks.map((t) => t.samples),
-      clip,
+      { width, height, pixelAspect, times },
       row.steady,
     );
   }

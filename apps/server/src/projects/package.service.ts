@@ -255,7 +255,7 @@ async function isTrack(track: TrackView | undefined): Promise<boolean> {
 const facts = ({ width, height, frameRate, pixelAspect, codec, interlaced, asFields }: Clip): Clip => ({
   ...{ path: '', name: '', container: '', codec: String(codec), width, height, frameRate },
   ...{ pixelAspect: typeof pixelAspect === 'string' ? pixelAspect : '1:1', pixelFormat: 'yuv420p', bits: 8 },
-  ...{ subsampling: '420', siting: 'left', sound: [], duration: null, fileStart: 0 },
+  ...{ subsampling: '420', siting: 'left', sound: [], duration: null, pictureDuration: null, fileStart: 0 },
   ...{ interlaced: interlaced === 'top' || interlaced === 'bottom' ? interlaced : null },
   asFields: asFields === true,
   colour: { range: null, space: null, primaries: null, transfer: null },

@@ -1,6 +1,7 @@
-import type { SteadyResult } from '@lurn/core';
+import type { FrameTimes, SteadyResult } from '@lurn/core';
 import { extent, line, scaleLinear } from 'd3';
 import { outline } from './outline';
+import { middleShareOf, timesOf } from '../state/clip-times';
 import { useEditor } from '../state/editor';
 
 interface Curve {
@@ -56,7 +57,8 @@ const size = { width: 1000, height: 100 };
 /** The motion as it was found and as it will be, a chart for each parameter, all over the same frames. */
 export function Curves() {
   const result = useEditor((s) => s.result);
-  if (!result || result.motion.support.every((n) => n === 0)) {
+  const clip = useEditor((s) => s.clip);
+  if (!clip || !result || result.motion.support.every((n) => n === 0)) {
     return (
       <p className="flex h-full items-center justify-center text-base-content/60">
         The motion shows here once a point has been followed.
@@ -67,22 +69,21 @@ export function Curves() {
   return (
     <div className="flex h-full flex-col gap-1">
       {curves.slice(0, turns ? 4 : 2).map((curve) => (
-        <Chart key={curve.name} curve={curve} result={result} />
+        <Chart key={curve.name} curve={curve} result={result} times={timesOf(clip)} />
       ))}
     </div>
   );
 }
 
-function Chart({ curve, result }: { curve: Curve; result: SteadyResult }) {
+function Chart({ curve, result, times }: { curve: Curve; result: SteadyResult; times: FrameTimes }) {
   const found = Float64Array.from(curve.found(result), curve.shown);
   const intended = Float64Array.from(curve.intended(result), curve.shown);
   const [least = 0, most = 0] = extent(found);
   const [lowest = 0, highest = 0] = extent(intended);
   const [low, high] = [Math.min(least, lowest), Math.max(most, highest)];
   const pad = Math.max((curve.least - (high - low)) / 2, (high - low) * 0.08, 1e-6);
-  const x = scaleLinear([0, found.length], [0, size.width]);
   const y = scaleLinear([low - pad, high + pad], [size.height, 0]);
-  const drawn = line<number>((k) => x(k + 0.5));
+  const drawn = line<number>((k) => size.width * middleShareOf(times, k));
   const path = (values: Float64Array): string | null =>
     drawn.y((k) => y(values[k]))(outline(values, size.width));
   return (

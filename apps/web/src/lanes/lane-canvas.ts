@@ -1,11 +1,17 @@
-import { SampleState, type Samples } from '@lurn/core';
+import { SampleState, type FrameTimes, type Samples } from '@lurn/core';
+import { frameAtShare, middleShareOf } from '../state/clip-times';
 
 /**
  * Draws one track's lane: a bar where it was found, lower and paler where it was less sure; a diamond where it was
  * placed by hand; stripes where it was bridged; a cross where it was lost. Shape tells it as well as shade. Where
  * frames are narrower than a pixel the worst of those that share it shows.
  */
-export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: string): void {
+export function drawLane(
+  canvas: HTMLCanvasElement,
+  samples: Samples,
+  times: FrameTimes,
+  colour: string,
+): void {
   const ratio = window.devicePixelRatio;
   const width = Math.max(1, Math.round(canvas.clientWidth * ratio));
   const height = Math.max(1, Math.round(canvas.clientHeight * ratio));
@@ -14,19 +20,22 @@ export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: st
   const c = canvas.getContext('2d');
   if (!c) return;
   const { frames, state, confidence } = samples;
-  const columns = Math.min(frames, width);
+  const columns = times.starts ? width : Math.min(frames, width);
   const step = width / columns;
   const middle = height / 2;
-  const placed: number[] = [];
-  const lost: number[] = [];
+  const firstFrame = (column: number): number =>
+    column === columns ? frames : frameAtShare(times, column / columns);
+  // Frames that are marked: once each, however many columns they take.
+  const placed = new Set<number>();
+  const lost = new Set<number>();
   c.fillStyle = colour;
   for (let column = 0; column < columns; column++) {
-    const first = Math.floor((column * frames) / columns);
-    const end = Math.floor(((column + 1) * frames) / columns);
-    const seen = new Set<number>();
+    const first = firstFrame(column);
+    const end = Math.max(first + 1, firstFrame(column + 1));
+    const seen = new Map<number, number>();
     let sure = 1;
     for (let k = first; k < end; k++) {
-      seen.add(state[k]);
+      seen.set(state[k], k);
       if (state[k] === SampleState.tracked) sure = Math.min(sure, confidence[k]);
     }
     const x = Math.round(column * step);
@@ -36,8 +45,9 @@ export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: st
       c.globalAlpha = alpha;
       c.fillRect(x, middle - (height * share) / 2, w, height * share);
     };
-    if (seen.has(SampleState.placed)) placed.push((column + 0.5) * step);
-    if (seen.has(SampleState.lost)) lost.push((column + 0.5) * step);
+    const [key, gap] = [seen.get(SampleState.placed), seen.get(SampleState.lost)];
+    if (key !== undefined) placed.add(key);
+    if (gap !== undefined) lost.add(gap);
     else if (seen.has(SampleState.bridged)) {
       if (column % 2 === 0) bar(0.2, 0.6);
     } else if (seen.has(SampleState.tracked)) bar(0.25 + 0.35 * worth, 0.25 + 0.65 * worth);
@@ -48,7 +58,8 @@ export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: st
   c.strokeStyle = '#ef7a63';
   c.lineWidth = 1.8 * ratio;
   c.beginPath();
-  for (const x of lost) {
+  for (const frame of lost) {
+    const x = width * middleShareOf(times, frame);
     c.moveTo(x - r * 0.7, middle - r * 0.7);
     c.lineTo(x + r * 0.7, middle + r * 0.7);
     c.moveTo(x + r * 0.7, middle - r * 0.7);
@@ -58,7 +69,8 @@ export function drawLane(canvas: HTMLCanvasElement, samples: Samples, colour: st
   c.strokeStyle = '#10171b';
   c.lineWidth = ratio;
   c.beginPath();
-  for (const x of placed) {
+  for (const frame of placed) {
+    const x = width * middleShareOf(times, frame);
     c.moveTo(x, middle - r);
     c.lineTo(x + r, middle);
     c.lineTo(x, middle + r);

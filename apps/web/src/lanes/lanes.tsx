@@ -1,4 +1,6 @@
+import type { FrameTimes } from '@lurn/core';
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { frameAtShare, middleShareOf, shareOf, timesOf } from '../state/clip-times';
 import { changeSteady, go, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { choiceKind } from '../state/choice';
@@ -26,7 +28,7 @@ export function Lanes() {
         }
         className="h-7"
       >
-        <Ruler frames={clip.frames} />
+        <Ruler times={timesOf(clip)} />
       </Row>
       {/* A scrollbar takes the margin's place: frames stay below their marks on the ruler. */}
       <LongList
@@ -36,14 +38,14 @@ export function Lanes() {
         label="Lanes"
         className="max-h-24 min-h-0 shrink-0 overflow-x-hidden [scrollbar-width:thin]"
       >
-        {({ id }) => <Lane id={id} />}
+        {({ id }) => <Lane id={id} times={timesOf(clip)} />}
       </LongList>
       <Row className="min-h-0 flex-1" label={<Legend />}>
         <div className="h-full px-0 py-1.5">
           <Curves />
         </div>
       </Row>
-      <Cursor frames={clip.frames} />
+      <Cursor times={timesOf(clip)} />
     </div>
   );
 }
@@ -80,21 +82,24 @@ function Legend() {
   );
 }
 
-function frameAt(event: PointerEvent<HTMLElement>, frames: number): number {
+function frameUnder(event: PointerEvent<HTMLElement>, times: FrameTimes): number {
   const { left, width } = event.currentTarget.getBoundingClientRect();
-  return Math.min(Math.max(Math.floor(((event.clientX - left) / width) * frames), 0), frames - 1);
+  return frameAtShare(times, (event.clientX - left) / width);
 }
 
-function Ruler({ frames }: { frames: number }) {
+const percentOf = (share: number): string => `${100 * share}%`;
+
+function Ruler({ times }: { times: FrameTimes }) {
+  const { frames } = times;
   const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
   const reference = useEditor((s) => s.steady?.referenceFrame ?? 0);
-  const share = (frame: number): string => `${(100 * frame) / frames}%`;
   const step =
     [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000, 5000, 10000].find((s) => frames / s <= 14) ??
     20000;
-  const marks = Array.from({ length: Math.ceil(frames / step) }, (_, i) => i * step);
+  const even = Array.from({ length: Math.ceil(frames / step) }, (_, i) => i * step);
+  const marks = even.filter(apart(times));
   const scrub = (event: PointerEvent<HTMLDivElement>): void => {
-    if (event.buttons === 1) go(frameAt(event, frames));
+    if (event.buttons === 1) go(frameUnder(event, times));
   };
   const onKeyDown = (event: KeyboardEvent): void => {
     if (event.key === 'Home') go(0);
@@ -119,31 +124,46 @@ function Ruler({ frames }: { frames: number }) {
     >
       <div
         className="absolute inset-y-0 bg-primary/15"
-        style={{ left: share(range.first), right: `${100 - (100 * (range.last + 1)) / frames}%` }}
+        style={{
+          left: percentOf(shareOf(times, range.first)),
+          right: percentOf(1 - shareOf(times, range.last + 1)),
+        }}
       />
       {marks.map((frame) => (
         <span
           key={frame}
           className="absolute bottom-0 h-2.5 border-l border-base-content/30 pl-1 font-mono text-[10px] leading-none text-base-content/60"
-          style={{ left: share(frame) }}
+          style={{ left: percentOf(shareOf(times, frame)) }}
         >
           <span className="absolute -top-2.5">{frame}</span>
         </span>
       ))}
       <span
         className="absolute bottom-0 -translate-x-1/2 text-[9px] font-semibold text-primary"
-        style={{ left: share(reference + 0.5) }}
+        style={{ left: percentOf(middleShareOf(times, reference)) }}
         title={`Reference frame ${reference}`}
       >
         R
       </span>
-      <RangeEnd edge="first" frames={frames} />
-      <RangeEnd edge="last" frames={frames} />
+      <RangeEnd edge="first" times={times} />
+      <RangeEnd edge="last" times={times} />
     </div>
   );
 }
 
-function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) {
+/** Keeps of some frames, in order, those that leave room for a number before the next. */
+function apart(times: FrameTimes): (frame: number) => boolean {
+  let last = -1;
+  return (frame) => {
+    const share = shareOf(times, frame);
+    if (last >= 0 && share - last < 0.04) return false;
+    last = share;
+    return true;
+  };
+}
+
+function RangeEnd({ edge, times }: { edge: 'first' | 'last'; times: FrameTimes }) {
+  const { frames } = times;
   const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
   const at = edge === 'first' ? range.first : range.last + 1;
   const move = (frame: number): void => {
@@ -162,7 +182,7 @@ function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) 
       aria-valuemax={frames - 1}
       aria-valuenow={range[edge]}
       className="absolute inset-y-0 w-2.5 cursor-ew-resize touch-none outline-none focus-visible:bg-primary/40"
-      style={{ left: `calc(${(100 * at) / frames}% - ${edge === 'first' ? 0 : 10}px)` }}
+      style={{ left: `calc(${percentOf(shareOf(times, at))} - ${edge === 'first' ? 0 : 10}px)` }}
       onPointerDown={(event) => {
         event.stopPropagation();
         event.currentTarget.setPointerCapture(event.pointerId);
@@ -171,7 +191,11 @@ function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) 
         event.stopPropagation();
         if (event.buttons !== 1) return;
         const ruler = (event.currentTarget.parentElement as HTMLElement).getBoundingClientRect();
-        move(Math.round(((event.clientX - ruler.left) / ruler.width) * frames) - (edge === 'first' ? 0 : 1));
+        const share = (event.clientX - ruler.left) / ruler.width;
+        const under = frameAtShare(times, share);
+        // An end goes to the nearer side of the frame under the pointer.
+        const beyond = share > middleShareOf(times, under) ? 1 : 0;
+        move(under + beyond - (edge === 'first' ? 0 : 1));
       }}
       onKeyDown={(event) => {
         if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
@@ -184,7 +208,7 @@ function RangeEnd({ edge, frames }: { edge: 'first' | 'last'; frames: number }) 
   );
 }
 
-function Lane({ id }: { id: string }) {
+function Lane({ id, times }: { id: string; times: FrameTimes }) {
   const track = useEditor((s) => s.tracks.find((t) => t.id === id));
   const samples = useEditor((s) => s.samples.get(id));
   const version = useEditor((s) => s.versions.get(id));
@@ -194,10 +218,10 @@ function Lane({ id }: { id: string }) {
   useEffect(() => {
     const element = canvas.current;
     if (!element || !samples) return;
-    const resized = new ResizeObserver(() => drawLane(element, samples, colour));
+    const resized = new ResizeObserver(() => drawLane(element, samples, times, colour));
     resized.observe(element);
     return () => resized.disconnect();
-  }, [samples, version, colour]);
+  }, [samples, version, times, colour]);
   if (!track || !samples) return null;
   return (
     <Row
@@ -219,7 +243,7 @@ function Lane({ id }: { id: string }) {
         aria-label={`Lane of ${track.name}`}
         onPointerDown={(event) => {
           chooseTrack(id, choiceKind(event));
-          go(frameAt(event, samples.frames));
+          go(frameUnder(event, times));
         }}
       />
     </Row>
@@ -227,20 +251,20 @@ function Lane({ id }: { id: string }) {
 }
 
 /** The playhead's line over all lanes; moved without drawing the page anew. */
-function Cursor({ frames }: { frames: number }) {
+function Cursor({ times }: { times: FrameTimes }) {
   const line = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const move = ({ frame }: { frame: number }): void => {
       line.current?.style.setProperty(
         'left',
-        `calc(${labelWidth}px + (100% - ${labelWidth + 12}px) * ${(frame + 0.5) / frames})`,
+        `calc(${labelWidth}px + (100% - ${labelWidth + 12}px) * ${middleShareOf(times, frame)})`,
       );
       const ruler = line.current?.parentElement?.querySelector('[data-testid=ruler]');
       ruler?.setAttribute('aria-valuenow', String(frame));
     };
     move(usePlayhead.getState());
     return usePlayhead.subscribe(move);
-  }, [frames]);
+  }, [times]);
   return (
     <div ref={line} className="pointer-events-none absolute inset-y-0 w-px bg-base-content">
       <div className="absolute top-0 -left-[4.5px] h-2.5 w-2.5 rounded-b-full bg-base-content" />

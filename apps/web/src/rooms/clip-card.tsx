@@ -7,7 +7,7 @@ import { attempt } from '../api/attempt';
 import { api } from '../api/client';
 import { sendOriginal } from '../state/uploads';
 import { Dropdown } from '../ui/dropdown';
-import { bytes, clock, secondsOf, spokenRate, timeLeft } from '../ui/format';
+import { bytes, clock, spokenRate, timeLeft } from '../ui/format';
 import { NameField } from '../ui/name-field';
 
 /** One clip of a project: its picture, what it is, how it stands, and what can be done with it. */
@@ -38,10 +38,10 @@ export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }
             </h2>
           )}
           <p className="mt-0.5 font-mono text-[11px] text-base-content/60">
-            {clip.width}×{clip.height} · {spokenRate(clip.frameRate)}/s
+            {clip.width}×{clip.height} · {spokenRate(clip)}
             {clip.pixelAspect !== '1:1' && ` · pixels ${clip.pixelAspect}`}
             {clip.interlaced && (clip.asFields ? ' · fields' : ' · interlaced')}
-            {clip.frames > 0 && ` · ${clock(secondsOf(clip.frames, clip.frameRate))}`} · {bytes(clip.bytes)}
+            {clip.frames > 0 && ` · ${clock(clip.seconds)}`} · {bytes(clip.bytes)}
           </p>
           {clip.outside && (
             <p

@@ -7,7 +7,7 @@ import { api } from '../api/client';
 import { listen } from '../api/events';
 import { sendClips, sendPictures, stopSending, useUploads } from '../state/uploads';
 import { ErrorNote } from '../ui/error-note';
-import { percent, secondsOf } from '../ui/format';
+import { percent } from '../ui/format';
 import { ClipCard } from './clip-card';
 import { FolderDialog } from './folder-dialog';
 import { Header } from './header';
@@ -17,7 +17,7 @@ const orders: Record<string, (a: Clip, b: Clip) => number> = {
   'Oldest first': (a, b) => a.createdAt.localeCompare(b.createdAt),
   'Newest first': (a, b) => b.createdAt.localeCompare(a.createdAt),
   Name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
-  Length: (a, b) => secondsOf(b.frames, b.frameRate) - secondsOf(a.frames, a.frameRate),
+  Length: (a, b) => b.seconds - a.seconds,
   Size: (a, b) => b.bytes - a.bytes,
 };
 

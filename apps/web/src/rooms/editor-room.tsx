@@ -98,7 +98,7 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
           <h1 className="truncate font-medium text-base-content">{(clip ?? early)?.name ?? '…'}</h1>
           {clip && (
             <span className="font-mono text-[11px] whitespace-nowrap text-base-content/55">
-              {clip.width}×{clip.height} · {spokenRate(clip.frameRate)}/s
+              {clip.width}×{clip.height} · {spokenRate(clip)}
             </span>
           )}
         </nav>

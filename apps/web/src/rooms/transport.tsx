@@ -10,10 +10,12 @@ import {
   Scan,
   SquareSplitHorizontal,
 } from 'lucide-react';
+import { startOf } from '@lurn/core';
 import { useState, type ReactNode } from 'react';
+import { timesOf } from '../state/clip-times';
 import { go, togglePlay, useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
-import { clock, percent, secondsOf } from '../ui/format';
+import { clock, percent } from '../ui/format';
 import { wholePicture, type StageView } from '../stage/panes';
 
 const views: { view: StageView; label: string; icon: ReactNode }[] = [
@@ -96,7 +98,7 @@ function Tool({ label, onClick, children }: { label: string; onClick: () => void
 
 /** The number of the frame that is on the stage; type another to go there. */
 function FrameField() {
-  const rate = useEditor((s) => s.clip?.frameRate ?? '25/1');
+  const clip = useEditor((s) => s.clip);
   const shown = usePlayhead((s) => Math.max(0, s.shown));
   const [typed, setTyped] = useState<string | null>(null);
   const leave = (): void => {
@@ -121,7 +123,9 @@ function FrameField() {
           if (event.key === 'Escape') setTyped(null);
         }}
       />
-      <span className="text-[11.5px] text-base-content/65">{clock(secondsOf(shown, rate))}</span>
+      <span className="text-[11.5px] text-base-content/65">
+        {clock(clip ? startOf(timesOf(clip), shown) : 0)}
+      </span>
     </div>
   );
 }

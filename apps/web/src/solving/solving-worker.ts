@@ -15,7 +15,7 @@ export interface SolvingOrder {
 
 self.onmessage = ({ data: { tracks, clip, settings } }: MessageEvent<SolvingOrder>) => {
   const samples = tracks.map(({ x, y, state }) => {
-    const one = new Samples(clip.frames);
+    const one = new Samples(clip.times.frames);
     one.x.set(x);
     one.y.set(y);
     one.state.set(state);

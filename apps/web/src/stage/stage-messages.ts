@@ -1,4 +1,4 @@
-import type { Analysis } from '@lurn/core';
+import type { Analysis, FrameTimes } from '@lurn/core';
 import type { PaneGeometry } from './panes';
 
 /** What the page tells the stage's worker. */
@@ -8,7 +8,7 @@ export type StageOrder =
       canvas: OffscreenCanvas;
       url: string;
       clip: { width: number; height: number };
-      framesPerSecond: number;
+      times: FrameTimes;
     }
   /** Canvas size in device pixels, `ratio` of them to a CSS pixel. */
   | {

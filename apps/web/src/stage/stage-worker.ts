@@ -1,4 +1,5 @@
-import { identity, matrixAt, type Analysis } from '@lurn/core';
+import { evenTimes, identity, matrixAt, type Analysis } from '@lurn/core';
+import { frameWhilePlaying } from '../state/clip-times';
 import { FrameSource } from './frame-source';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
@@ -14,7 +15,7 @@ let panes: PaneGeometry[] = [];
 let ground: [number, number, number] = [0, 0, 0];
 let placements: Float64Array | null = null;
 let analysis: Analysis | null = null;
-let framesPerSecond = 25;
+let times = evenTimes(1, 25);
 let wanted = 0;
 let wantedAt = 0;
 let shown = -1;
@@ -75,10 +76,7 @@ function want(frame: number): void {
 
 function tick(): void {
   if (!playing) return;
-  const { startedAt, from, first, last } = playing;
-  const passed = Math.floor(((performance.now() - startedAt) / 1000) * framesPerSecond);
-  const length = last - first + 1;
-  const frame = first + ((from - first + passed) % length);
+  const frame = frameWhilePlaying(times, playing, (performance.now() - playing.startedAt) / 1000);
   if (frame !== wanted) want(frame);
   requestAnimationFrame(tick);
 }
@@ -86,7 +84,7 @@ function tick(): void {
 async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void> {
   try {
     canvas = order.canvas;
-    framesPerSecond = order.framesPerSecond;
+    times = order.times;
     painter = new Painter(canvas, order.clip);
     source = await FrameSource.open(order.url);
     tell({ type: 'opened', frames: source.frames });

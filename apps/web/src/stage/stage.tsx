@@ -1,4 +1,4 @@
-import { framesPerSecond, parseFrameRate, parsePixelAspect, startingBoxes } from '@lurn/core';
+import { parsePixelAspect, startingBoxes } from '@lurn/core';
 import {
   useEffect,
   useLayoutEffect,
@@ -9,6 +9,7 @@ import {
   type WheelEvent,
 } from 'react';
 import { api } from '../api/client';
+import { timesOf } from '../state/clip-times';
 import { useEditor, type Area, type Tool } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { followAside, placeTrack } from '../state/track-edits';
@@ -20,7 +21,7 @@ import { Boxes, Paths, type Aim } from './overlay';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import type { StageNews, StageOrder } from './stage-messages';
 
-const noClip = { id: '', width: 1, height: 1, frameRate: '25/1', pixelAspect: '1:1' };
+const noClip = { id: '', width: 1, height: 1, frames: 1, frameRate: '25/1', times: null, pixelAspect: '1:1' };
 
 /** Milliseconds. */
 const restBeforeWarming = 400;
@@ -45,11 +46,12 @@ export function Stage() {
   const setAim = (next: Aim | null): void => setAimed(next && { aim: next, tool });
   const [panning, setPanning] = useState<Drag | null>(null);
   const [area, setArea] = useState<Area | null>(null);
-  const { id, width, height, frameRate, pixelAspect: aspect } = clip ?? noClip;
+  const { id, width, height, frames, frameRate, times, pixelAspect: aspect } = clip ?? noClip;
   const picture = useMemo(
     () => ({ width, height, pixelAspect: parsePixelAspect(aspect) }),
     [width, height, aspect],
   );
+  const frameTimes = useMemo(() => timesOf({ frames, frameRate, times }), [frames, frameRate, times]);
   const panes = useMemo(
     () => (size.width > 0 ? layOut(view, size, picture, look, wipe) : []),
     [view, size, picture, look, wipe],
@@ -84,7 +86,7 @@ export function Stage() {
     const offscreen = canvas.transferControlToOffscreen();
     const order: StageOrder = {
       ...{ type: 'open', canvas: offscreen, url: new URL(`/api/clips/${id}/proxy`, location.href).href },
-      ...{ clip: picture, framesPerSecond: framesPerSecond(parseFrameRate(frameRate)) },
+      ...{ clip: picture, times: frameTimes },
     };
     drawing.postMessage(order, [offscreen]);
     const send = (message: StageOrder): void => drawing.postMessage(message);
@@ -136,7 +138,7 @@ export function Stage() {
       worker.current = null;
       canvas.remove();
     };
-  }, [id, picture, frameRate]);
+  }, [id, picture, frameTimes]);
 
   useEffect(() => {
     if (size.width === 0) return;

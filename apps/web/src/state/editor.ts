@@ -9,15 +9,7 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import {
-  framesPerSecond,
-  parseFrameRate,
-  Samples,
-  SampleState,
-  type Reason,
-  type SampleState as State,
-  type SteadyResult,
-} from '@lurn/core';
+import { Samples, SampleState, type Reason, type SampleState as State, type SteadyResult } from '@lurn/core';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { attempt } from '../api/attempt';
@@ -25,6 +17,7 @@ import { api, ApiError, edits, type Edits } from '../api/client';
 import { Solver } from '../solving/solver';
 import { wholePicture, type Look, type StageView } from '../stage/panes';
 import { allOf, alone, among, type Choice } from './choice';
+import { timesOf } from './clip-times';
 import { InOrder } from './in-order';
 import { usePlayhead } from './playhead';
 
@@ -122,9 +115,8 @@ function solve({ hurry } = { hurry: true }): void {
     clip: {
       width: clip.width,
       height: clip.height,
-      frames: clip.frames,
+      times: timesOf(clip),
       pixelAspect: clip.pixelAspect,
-      framesPerSecond: framesPerSecond(parseFrameRate(clip.frameRate)),
     },
     settings: steady,
   };

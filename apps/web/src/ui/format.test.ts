@@ -1,12 +1,14 @@
 import { expect, test } from '@jest/globals';
 import { SampleState } from '@lurn/core';
-import { bytes, clock, percent, sampleInWords, secondsOf, spokenRate, timeLeft } from './format';
+import { bytes, clock, percent, sampleInWords, spokenRate, timeLeft } from './format';
 import { trackColour } from './track-colour';
 
 test('times, rates, sizes and shares as people read them', () => {
   expect([0, 9.5, 61.25, 600].map(clock)).toEqual(['0:00.00', '0:09.50', '1:01.25', '10:00.00']);
-  expect(secondsOf(30000, '30000/1001')).toBeCloseTo(1001, 9);
-  expect(['30000/1001', '25/1', '24000/1001'].map(spokenRate)).toEqual(['29.97', '25', '23.976']);
+  const clip = { frames: 68, seconds: 29.6, uneven: false };
+  const rates = ['30000/1001', '25/1', '24000/1001'].map((frameRate) => spokenRate({ ...clip, frameRate }));
+  expect(rates).toEqual(['29.97/s', '25/s', '23.976/s']);
+  expect(spokenRate({ ...clip, frameRate: '15/1', uneven: true })).toBe('uneven, 2.3/s on average');
   expect([512, 1500, 15_717_901, 3_200_000_000].map(bytes)).toEqual(['512 B', '1.5 kB', '16 MB', '3.2 GB']);
   expect(percent(1.0574)).toBe('105.7 %');
 });

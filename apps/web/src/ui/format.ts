@@ -1,3 +1,4 @@
+import type { ClipCard } from '@lurn/contract';
 import { framesPerSecond, parseFrameRate, SampleState, type Sample } from '@lurn/core';
 
 /** Minutes, seconds and hundredths. */
@@ -6,12 +7,16 @@ export function clock(seconds: number): string {
   return `${Math.floor(s / 60)}:${(s % 60).toFixed(2).padStart(5, '0')}`;
 }
 
-export const secondsOf = (frame: number, frameRate: string): number =>
-  frame / framesPerSecond(parseFrameRate(frameRate));
-
-/** A rate as people say it: 25, 29.97. */
-export const spokenRate = (frameRate: string): string =>
-  Number(framesPerSecond(parseFrameRate(frameRate)).toFixed(3)).toString();
+/** A rate as people say it: 25/s, 29.97/s; where frames come unevenly, the mean. */
+export function spokenRate({
+  frameRate,
+  uneven,
+  frames,
+  seconds,
+}: Pick<ClipCard, 'frameRate' | 'uneven' | 'frames' | 'seconds'>): string {
+  if (uneven) return `uneven, ${Number((frames / seconds).toFixed(2))}/s on average`;
+  return `${Number(framesPerSecond(parseFrameRate(frameRate)).toFixed(3))}/s`;
+}
 
 export function bytes(count: number): string {
   const units = ['B', 'kB', 'MB', 'GB'];

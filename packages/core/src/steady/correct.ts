@@ -1,7 +1,8 @@
+import type { FrameTimes } from '../geometry/frame-times.js';
 import { fromSquarePixels, invert, multiply } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { Motion } from '../solve/motion.js';
-import { smoothGaussian } from './smooth.js';
+import { smoothInTime } from './smooth.js';
 
 export interface Channels {
   x: boolean;
@@ -13,8 +14,9 @@ export interface Channels {
 export interface SteadyOptions {
   /** `hold` takes all motion out; `smooth` keeps the intended move and takes out the shake. */
   mode: 'hold' | 'smooth';
-  /** Standard deviation of the smoothing, in frames; only for `smooth`. */
-  sigma: number;
+  /** Standard deviation of the smoothing; only for `smooth`. */
+  smoothSeconds: number;
+  times: FrameTimes;
   channels: Channels;
 }
 
@@ -47,7 +49,7 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
     logScale: channels.scale ? motion.scale.map(Math.log) : still,
   };
   const smooth = (column: Float64Array): Float64Array =>
-    options.mode === 'hold' ? still : smoothGaussian(column, options.sigma);
+    options.mode === 'hold' ? still : smoothInTime(column, options.smoothSeconds, options.times);
   const left = {
     x: smooth(removed.x),
     y: smooth(removed.y),

@@ -1,10 +1,12 @@
 import { expect, test } from '@jest/globals';
+import { evenTimes } from '../geometry/frame-times.js';
 import { apply, fromSquarePixels, matrixAt } from '../geometry/mat3.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { noFraming } from '../framing/framing.js';
 import { steady, type SteadySettings } from './steady.js';
 
-const clip = { width: 1920, height: 1080, frames: 50, framesPerSecond: 25, pixelAspect: '1:1' };
+const frames = 50;
+const clip = { width: 1920, height: 1080, times: evenTimes(frames, 25), pixelAspect: '1:1' };
 
 /** Two points on something that pans evenly, turns a little and shakes. */
 function tracks(): Samples[] {
@@ -12,8 +14,8 @@ function tracks(): Samples[] {
     [600, 400],
     [1300, 700],
   ].map(([x, y]) => {
-    const samples = new Samples(clip.frames);
-    for (let k = 0; k < clip.frames; k++) {
+    const samples = new Samples(frames);
+    for (let k = 0; k < frames; k++) {
       const angle = 0.002 * Math.sin(k / 2);
       const dx = 4 * k + 6 * Math.sin(k * 1.7);
       const px = 960 + (x - 960) * Math.cos(angle) - (y - 540) * Math.sin(angle) + dx;
@@ -37,7 +39,7 @@ test('holding leaves every feature where it stands in the reference frame', () =
   const all = tracks();
   const { placements } = steady(all, clip, settings);
   for (const track of all) {
-    for (let k = 0; k < clip.frames; k++) {
+    for (let k = 0; k < frames; k++) {
       const p = apply(matrixAt(placements, k), track.x[k], track.y[k]);
       expect(Math.hypot(p.x - track.x[10], p.y - track.y[10])).toBeLessThan(1e-3);
     }
@@ -48,7 +50,7 @@ test('smoothing keeps the pan and takes the shake out', () => {
   const [track, other] = tracks();
   const { placements } = steady([track, other], clip, { ...settings, mode: 'smooth' });
   const seen = Array.from(
-    { length: clip.frames },
+    { length: frames },
     (_, k) => apply(matrixAt(placements, k), track.x[k], track.y[k]).x,
   );
   const jolts = (v: (k: number) => number): number =>
@@ -86,13 +88,13 @@ test('wide pixels are held as the same picture in square ones is', () => {
   });
   const all = steady(square, clip, settings);
   const squeezed = steady(wide, { ...clip, width: 1280, pixelAspect: '3:2' }, settings);
-  for (let k = 0; k < clip.frames; k++) {
+  for (let k = 0; k < frames; k++) {
     const expected = fromSquarePixels(matrixAt(all.correction.matrices, k), 1.5);
     matrixAt(squeezed.correction.matrices, k).forEach((v, i) => expect(v).toBeCloseTo(expected[i], 9));
   }
   // The same features stand still; a turn taken for one of the squeezed grid would leave pixels of shake.
   for (const track of wide) {
-    for (let k = 0; k < clip.frames; k++) {
+    for (let k = 0; k < frames; k++) {
       const p = apply(matrixAt(squeezed.placements, k), track.x[k], track.y[k]);
       expect(Math.hypot(p.x - track.x[10], p.y - track.y[10])).toBeLessThan(1e-3);
     }

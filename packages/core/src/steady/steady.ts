@@ -1,3 +1,4 @@
+import type { FrameTimes } from '../geometry/frame-times.js';
 import { parsePixelAspect } from '../geometry/pixel-aspect.js';
 import { bareEdges, place, type BareEdge, type Framing, type PictureSize } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
@@ -19,8 +20,7 @@ export interface SteadySettings {
 }
 
 export interface SteadyClip extends PictureSize {
-  frames: number;
-  framesPerSecond: number;
+  times: FrameTimes;
   /** A pixel's width over its height, like "16:11". */
   pixelAspect: string;
 }
@@ -44,7 +44,7 @@ export function steady(tracks: readonly Samples[], clip: SteadyClip, settings: S
   const pixelAspect = parsePixelAspect(clip.pixelAspect);
   const square = pixelAspect === 1 ? tracks : tracks.map((track) => widened(track, pixelAspect));
   const motion = solveMotion(square, {
-    frames: clip.frames,
+    frames: clip.times.frames,
     referenceFrame: settings.referenceFrame,
     fallbackPivot: { x: (clip.width * pixelAspect) / 2, y: clip.height / 2 },
   });
@@ -62,7 +62,8 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   const { first, last } = settings.range;
   const correction = correct(motion, {
     mode: settings.mode,
-    sigma: settings.smoothSeconds * clip.framesPerSecond,
+    smoothSeconds: settings.smoothSeconds,
+    times: clip.times,
     channels: settings.channels,
   });
   const placements = place(correction.matrices, settings.framing, clip);
