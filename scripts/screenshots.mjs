@@ -139,7 +139,7 @@ try {
   await page.getByRole('button', { name: 'How it is followed' }).click();
   await page.waitForTimeout(500);
   await shoot('following');
-  await page.getByRole('combobox', { name: 'Filter' }).selectOption('enhance');
+  await page.getByRole('combobox', { name: 'Filter' }).selectOption('local-contrast');
   await page.getByRole('button', { name: 'As seen' }).click();
   await page.waitForTimeout(700);
   await shoot('seen');

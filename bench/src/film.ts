@@ -56,7 +56,7 @@ async function benchScore(name: string, clip: Clip, index: ClipIndex, layers: La
   const points = anywhere(clip);
   const pool = new WorkerPool(1, 8);
   const scores: PlaceScore[] = [];
-  const { template, search, shape } = defaultFollowOptions;
+  const { template, search, model } = defaultFollowOptions;
   for (const at of points) {
     const task = {
       kind: 'judge',
@@ -64,7 +64,7 @@ async function benchScore(name: string, clip: Clip, index: ClipIndex, layers: La
       index,
       frame: start,
       at,
-      options: { template, search, shape },
+      options: { template, search, model },
     } as const;
     await pool.run(task, (news) => 'score' in news && scores.push(news.score));
   }

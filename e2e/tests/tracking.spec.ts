@@ -255,7 +255,7 @@ test('points are suggested where they may be, scored under the pointer, and fill
   expect((await editor.tracks())[0].samples.map((s) => s.frame).at(-1)).toBe(20);
 
   // The source as the track sees it.
-  await page.getByRole('combobox', { name: 'Filter' }).selectOption('enhance');
+  await page.getByRole('combobox', { name: 'Filter' }).selectOption('local-contrast');
   await page.getByRole('button', { name: 'As seen' }).click();
   await expect(page.getByRole('button', { name: 'As seen' })).toHaveAttribute('aria-pressed', 'true');
 });

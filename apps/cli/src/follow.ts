@@ -1,4 +1,5 @@
 import {
+  modelOf,
   defaultFollowOptions,
   framesPerSecond,
   interpolateKeys,
@@ -154,7 +155,7 @@ function startRun(
   const options: TrackOptions = {
     ...defaultFollowOptions,
     ...boxesOf(clip, { template, search }),
-    shape,
+    model: modelOf(shape),
     ...{ analysis: { channel, filter, fields }, below, threshold, longestGap: gap },
   };
   const offsets = keys.map(({ frame, aside }) => ({ frame, ...aside }));

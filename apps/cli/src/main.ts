@@ -6,6 +6,7 @@ import {
   fieldChoices,
   filters,
   interpolations,
+  shapeOf,
   shapes,
 } from '@lurn/core';
 import { checkTools, CancelledError } from '@lurn/media';
@@ -71,7 +72,7 @@ const addPointOptions = (command: Command): Command =>
     .addOption(
       new Option('--shape <SHAPE>', 'what the box may do besides shifting')
         .choices(shapes)
-        .default(defaultFollowOptions.shape),
+        .default(shapeOf(defaultFollowOptions.model)),
     )
     .addOption(
       new Option('--channel <CHANNEL>', 'what of the colour is looked at; the movie written keeps all of it')
@@ -81,7 +82,7 @@ const addPointOptions = (command: Command): Command =>
     .addOption(
       new Option(
         '--filter <FILTER>',
-        'soften: against grain; enhance: brings shade and light to one contrast',
+        'soften: against grain; local-contrast: brings shade and light to one contrast',
       )
         .choices(filters)
         .default('none'),

@@ -27,10 +27,10 @@ const few = 7;
 
 /** Follows the places of a condition from its first frame on, so many at once. */
 async function follow(condition: Condition, atOnce: number): Promise<Found[]> {
-  const { take, places, frames, crf, shape = defaultFollowOptions.shape } = condition;
+  const { take, places, frames, crf, model = defaultFollowOptions.model } = condition;
   const shoot = (k: number): Plane => expose(take, k);
   const pictureAt = crf === undefined ? shoot : await compress(shoot, frames, crf);
-  const options: FollowOptions = { ...defaultFollowOptions, shape, below: 'bridge', longestGap: 30 };
+  const options: FollowOptions = { ...defaultFollowOptions, model, below: 'bridge', longestGap: 30 };
   const key = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
   const paths = places.map((place) => {
     const path = new Samples(frames);

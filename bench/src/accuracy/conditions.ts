@@ -1,4 +1,4 @@
-import type { Shape } from '@lurn/core';
+import type { WarpModel } from '@lurn/core';
 import { randomFrom } from '@lurn/demo';
 import { filmHeight, filmWidth, project, type Cover, type Pose, type Take } from './camera.js';
 import { fineness, makeWorld, type World } from './world.js';
@@ -14,7 +14,7 @@ export interface Condition {
   take: Take;
   places: Place[];
   /** What the box is let do; similarity when left out. */
-  shape?: Shape;
+  model?: WarpModel;
   /**
    * Where nothing but noise sets the limit, told against the Cramér-Rao bound: more takes at other places, as the
    * noise in a template moves all samples of a place alike.
@@ -211,7 +211,7 @@ export function conditions(length = 90): Condition[] {
     add('brightness', `±${size * 100} %, flicker`, { world: world(4), pose: still, gain }, { goal: 0.05 });
   });
   // The bound is a shift's. A similarity gives some of what the box knows for turn and size.
-  for (const shape of ['shift', 'similarity'] as const)
+  for (const model of ['translation', 'similarity'] as const)
     levels.forEach((_, i) => {
       const noise = [2, 5, 10][i];
       const [first, ...further] = Array.from({ length: 6 }, (_, k) => {
@@ -219,7 +219,7 @@ export function conditions(length = 90): Condition[] {
         const take = { world: world(5), pose: still, noise, frames: 60, seed };
         return { take, places: choosePlaces(take.world, 8, seed) };
       });
-      add(`noise, ${shape}`, `σ ${noise}`, first.take, { ...first, shape, further });
+      add(`noise, ${model}`, `σ ${noise}`, first.take, { ...first, model, further });
     });
   levels.forEach((_, i) =>
     add('motion blur', `${[2, 5, 10][i]} px`, {

@@ -34,7 +34,7 @@ export class BoxSize {
 /** How a track is followed: names as the core has them. */
 export const trackShapes = ['shift', 'rotation', 'similarity', 'affine', 'perspective'] as const;
 export const trackChannels = ['luma', 'red', 'green', 'blue', 'saturation'] as const;
-export const trackFilters = ['none', 'soften', 'enhance'] as const;
+export const trackFilters = ['none', 'soften', 'local-contrast'] as const;
 export const trackFields = ['both', 'top', 'bottom'] as const;
 export const belowThreshold = ['stop', 'mark', 'bridge'] as const;
 export const keyInterpolations = ['linear', 'smooth'] as const;

@@ -61,7 +61,7 @@ class Here implements Member {
   }
 
   look(data: Uint8Array, frame: number): Finding[] {
-    const picture = asPicture(data, this.format, this.walkers.heldAt(data));
+    const picture = asPicture(data, this.format, this.walkers.wasmAddress(data));
     const found = this.walkers.look(picture, frame);
     this.busy = this.walkers.busyAfter(frame);
     return found;

@@ -42,10 +42,10 @@ test('pictures in the kernels’ own memory are seen as any others', () => {
   const found = upTo(13).flatMap((frame) => {
     const data = ring[frame % ring.length];
     data.set(picture(frame).data);
-    return walkers.look({ ...picture(frame), data, heldAt: walkers.heldAt(data) }, frame);
+    return walkers.look({ ...picture(frame), data, wasmAddress: walkers.wasmAddress(data) }, frame);
   });
   expect(found).toEqual(walk(1, 0, 12, [0], upTo(13)));
-  expect(walkers.heldAt(new Uint8Array(4))).toBeUndefined();
+  expect(walkers.wasmAddress(new Uint8Array(4))).toBeUndefined();
 });
 
 test('a leg is walked from its start to its end and no farther', () => {

@@ -1,8 +1,8 @@
 import {
-  Follower,
-  hold,
+  PointPass,
+  mapPlane,
   noSample,
-  SceneWatch,
+  SceneMotion,
   TrackKernels,
   type FollowOptions,
   type Offset,
@@ -40,14 +40,14 @@ export interface Finding extends Sample {
 
 interface Walker {
   leg: Leg;
-  follower: Follower;
+  follower: PointPass;
   keys: readonly number[];
 }
 
 /** Walks legs of one direction through pictures given in order, in whatever thread it lives. */
 export class LegWalkers {
   private readonly kernels = new TrackKernels(kernelModule());
-  private readonly watch = new SceneWatch(this.kernels);
+  private readonly watch = new SceneMotion(this.kernels);
   private walkers: Walker[] = [];
   private direction: 1 | -1 = 1;
   private before: { picture: TrackPicture; frame: number } | null = null;
@@ -63,7 +63,7 @@ export class LegWalkers {
   }
 
   /** The address of what `buffer` gave. */
-  heldAt(data: Uint8Array): number | undefined {
+  wasmAddress(data: Uint8Array): number | undefined {
     return this.lentRoom.get(data);
   }
 
@@ -80,7 +80,7 @@ export class LegWalkers {
     this.before = null;
     this.walkers = legs.map(({ leg, subject: { path, options, offsets } }) => ({
       leg,
-      follower: new Follower(this.kernels, options, path, offsets, legs.length >= many),
+      follower: new PointPass(this.kernels, options, path, offsets, legs.length >= many),
       keys: path.keys(),
     }));
   }
@@ -100,8 +100,8 @@ export class LegWalkers {
     const due = walkers.filter(
       ({ leg }) => (frame - leg.start) * direction >= 0 && (leg.end - frame) * direction >= 0,
     );
-    const isCopied = due.length >= many && picture.heldAt === undefined;
-    const seen = isCopied ? hold(this.kernels, picture) : picture;
+    const isCopied = due.length >= many && picture.wasmAddress === undefined;
+    const seen = isCopied ? mapPlane(this.kernels, picture) : picture;
     const isLed = near && due.some(({ follower }) => follower.following);
     const drifts = isLed ? this.drifts(due, before, { picture: seen, frame }) : undefined;
     due.forEach(({ leg, follower }, i) => {

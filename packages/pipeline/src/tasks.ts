@@ -50,7 +50,7 @@ export interface JudgeTask {
   index: ClipIndex;
   frame: number;
   at: Point;
-  options: Pick<SuggestOptions, 'template' | 'search' | 'analysis' | 'shape'>;
+  options: Pick<SuggestOptions, 'template' | 'search' | 'analysis' | 'model'>;
 }
 
 /** Has the frames about one decoded before they are asked for. */

@@ -1,5 +1,5 @@
 import {
-  joinPasses,
+  fusePasses,
   noSample,
   Samples,
   SampleState,
@@ -156,7 +156,7 @@ class TrackingWork {
     marks.slice(1).forEach((b, i) => {
       const a = marks[i];
       const forwards = { path: paths[1], arrival: arrivals[1].get(b) };
-      joinPasses(samples, a, b, forwards, { path: paths[-1], arrival: arrivals[-1].get(a) });
+      fusePasses(samples, a, b, forwards, { path: paths[-1], arrival: arrivals[-1].get(a) });
       for (let frame = a + 1; frame < b; frame++)
         this.batch.add({ ...(samples.get(frame) ?? noSample), run, frame });
     });

@@ -40,6 +40,6 @@ export function asPicture(data: Uint8Array, format: PictureFormat, at?: number):
   });
   const [luma, u, v] = planeLayout(format);
   const { planes, matrix, range, pixelAspect } = format;
-  const seen = { ...plane(luma), pixelAspect, heldAt: at === undefined ? undefined : at + luma.offset };
+  const seen = { ...plane(luma), pixelAspect, wasmAddress: at === undefined ? undefined : at + luma.offset };
   return planes === 'luma' ? seen : { ...seen, chroma: [plane(u), plane(v)], matrix, range };
 }

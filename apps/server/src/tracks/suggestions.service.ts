@@ -42,7 +42,7 @@ export class SuggestionsService {
     if (!(at.x >= 0 && at.y >= 0 && at.x <= media.width && at.y <= media.height))
       throw new UnprocessableEntityException('A place to score lies within the picture.');
     let score: PlaceScore | null = null;
-    const options = { ...startingBoxes(media), shape: defaultFollowOptions.shape };
+    const options = { ...startingBoxes(media), model: defaultFollowOptions.model };
     await this.jobs.atHand.run({ kind: 'judge', clip: media, index, frame, at, options }, (news) => {
       if ('score' in news) score = news.score;
     });
@@ -61,10 +61,10 @@ export class SuggestionsService {
 const degrees = 180 / Math.PI;
 
 const view = (
-  { score, error, slide, double, tried, own, unseen }: PlaceScore,
+  { score, error, slide, secondPeak, tried, relativeVelocity, unseen }: PlaceScore,
   width: number,
 ): PlaceScoreView => ({
-  ...{ score, double, tried, unseen, error: Number.isFinite(error) ? error : null },
-  ownWay: own === null ? null : goesItsOwnWay(own, width),
+  ...{ score, double: secondPeak, tried, unseen, error: Number.isFinite(error) ? error : null },
+  ownWay: relativeVelocity === null ? null : goesItsOwnWay(relativeVelocity, width),
   slide: slide === null ? null : slide * degrees,
 });

@@ -1,8 +1,16 @@
 import type { TrackView } from '@lurn/contract';
-import { defaultFollowOptions } from '@lurn/core';
+import { defaultFollowOptions, shapeOf } from '@lurn/core';
 
-const { template, search, shape, analysis, below, threshold, longestGap } = defaultFollowOptions;
-export const followDefaults = { template, search, shape, ...analysis, below, threshold, longestGap };
+const { template, search, model, analysis, below, threshold, longestGap } = defaultFollowOptions;
+export const followDefaults = {
+  template,
+  search,
+  shape: shapeOf(model),
+  ...analysis,
+  below,
+  threshold,
+  longestGap,
+};
 
 /** A track as it is kept, with defaults for what older versions did not know. */
 export const whole = (kept: Partial<TrackView>): TrackView =>

@@ -1,6 +1,6 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView, SampleRow, TrackRunRequest, TrackView } from '@lurn/contract';
-import { pageLength, Reason, type FollowOptions, type Samples } from '@lurn/core';
+import { modelOf, pageLength, Reason, type FollowOptions, type Samples } from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
@@ -199,5 +199,6 @@ function makeTask(
 /** A track's settings as the core takes them. */
 export function followOptions(track: TrackView): FollowOptions {
   const { template, search, shape, channel, filter, fields, below, threshold, longestGap } = track;
-  return { template, search, shape, analysis: { channel, filter, fields }, below, threshold, longestGap };
+  const analysis = { channel, filter, fields };
+  return { template, search, model: modelOf(shape), analysis, below, threshold, longestGap };
 }

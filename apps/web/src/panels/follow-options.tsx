@@ -11,7 +11,7 @@ const words: Record<string, string> = {
   ...{ shift: 'Shift', rotation: 'Shift, rotation', similarity: 'Shift, rotation, scale' },
   ...{ affine: 'Affine', perspective: 'Perspective' },
   ...{ luma: 'Luma', red: 'Red', green: 'Green', blue: 'Blue', saturation: 'Saturation' },
-  ...{ none: 'None', soften: 'Soften', enhance: 'Enhance' },
+  ...{ none: 'None', soften: 'Soften', 'local-contrast': 'Local contrast' },
   ...{ both: 'Both fields', top: 'Top field', bottom: 'Bottom field' },
   ...{ stop: 'Stop', mark: 'Carry on, mark', bridge: 'Bridge the gap' },
 };

@@ -93,7 +93,7 @@ float softAt(vec2 at) {
   return sum / 16.0;
 }
 // The mean and deviation of the square about a place, from a sparse grid over it.
-float enhancedAt(vec2 at) {
+float localContrastAt(vec2 at) {
   float sum = 0.0;
   float squares = 0.0;
   for (int j = -3; j <= 3; j++)
@@ -109,7 +109,7 @@ float enhancedAt(vec2 at) {
 #endif
 void main() {
 #ifdef ANALYSED
-  float level = analysis.y == 0 ? fieldAt(at) : analysis.y == 1 ? softAt(at) : enhancedAt(at);
+  float level = analysis.y == 0 ? fieldAt(at) : analysis.y == 1 ? softAt(at) : localContrastAt(at);
   colour = vec4(vec3(level), 1.0);
 #else
   colour = vec4(rgbAt(at), 1.0);

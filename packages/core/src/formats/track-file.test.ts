@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { Reason } from '../track/reason.js';
+import { Reason } from '../track/sample-reason.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { FormatError, readTracksJson, writeTracksCsv, writeTracksJson } from './track-file.js';
 

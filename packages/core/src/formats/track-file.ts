@@ -1,4 +1,4 @@
-import { Reason, reasonNames, type ReasonName } from '../track/reason.js';
+import { Reason, reasonNames, type ReasonName } from '../track/sample-reason.js';
 import { sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
 import { clipHeader, rounded, type ClipFacts } from './clip-facts.js';
 

@@ -1,10 +1,18 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import type { Plane } from '../image/plane.js';
-import { kernels, runs, pictures, put, doubles, expectAlike, softPicture } from '../testing/kernel-oracle.js';
-import { halvePlane } from './plain/correlation.js';
-import { cornerScore, flow as plainFlow } from './plain/flow.js';
-import { deviationIn, slopeIn } from './plain/windows.js';
+import type { Plane } from '../track/image/plane.js';
+import {
+  kernels,
+  gradientRuns,
+  pictures,
+  put,
+  doubles,
+  expectAlike,
+  softPicture,
+} from '../testing/kernel-oracle.js';
+import { halvePlane } from './reference/correlation.js';
+import { cornerScore, flow as plainFlow } from './reference/flow.js';
+import { deviationIn, slopeIn } from './reference/windows.js';
 
 // The kernels that look at whole pictures against their plain twins, on random pictures, sizes and borders.
 // Globals are looked up once: in the test runner each look costs.
@@ -55,7 +63,7 @@ test('sparse flow, also where windows leave the picture', () => {
         });
       },
     ),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -95,7 +103,7 @@ test('slope and deviation of windows, also over the border', () => {
         expectAlike(kernels.floats(out + 8 * i, 2), wanted, 1e-3);
       });
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -122,6 +130,6 @@ test('the best corner of every cell, on every second row', () => {
             expect(abs(cornerScore(picture, x, y) - score)).toBeLessThan(1e-3 * max(1, best) + 0.05);
         }
     }),
-    runs,
+    gradientRuns,
   );
 });

@@ -1,9 +1,9 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { makePlane } from '../image/plane.js';
+import { makePlane } from '../track/image/plane.js';
 import { kernelModule } from '../testing/kernel-module.js';
-import { kernels, runs, pictures, put, putFloats, expectAlike } from '../testing/kernel-oracle.js';
-import { correlate, halvePlane, quantise } from './plain/correlation.js';
+import { kernels, gradientRuns, pictures, put, putFloats, expectAlike } from '../testing/kernel-oracle.js';
+import { correlate, halvePlane, quantise } from './reference/correlation.js';
 import { TrackKernels } from './track-kernels.js';
 
 // Every kernel against its plain twin, on random pictures, sizes and borders: pictures, the search, and memory.
@@ -18,7 +18,7 @@ test('halving', () => {
       kernels.halvePlane(put(picture.data), picture.stride, picture.width, picture.height, out);
       expect([...kernels.bytes(out, half.data.length)]).toEqual([...half.data]);
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -46,7 +46,7 @@ test('correlation at every position', () => {
       );
       expectAlike(kernels.floats(scores, columns * rows), wanted, 1e-6);
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -92,7 +92,7 @@ test('rounding to bytes', () => {
         expect([...kernels.bytes(out, 12)]).toEqual([...quantise(levels, 77)]);
       },
     ),
-    runs,
+    gradientRuns,
   );
 });
 

@@ -1,11 +1,11 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { apply, type Mat3 } from '../geometry/mat3.js';
-import { cutTemplate } from '../track/template.js';
-import { parameterCount, shapes } from '../track/shape.js';
+import { prepareTemplate } from '../track/register/prepare-template.js';
+import { parameterCount, warpModels } from '../geometry/warp-model.js';
 import {
   kernels,
-  runs,
+  gradientRuns,
   pictures,
   put,
   putFloats,
@@ -14,7 +14,7 @@ import {
   expectAlike,
   softPicture,
 } from '../testing/kernel-oracle.js';
-import { descend, type Going } from './plain/descent.js';
+import { descend, type DescentOptions } from './reference/descent.js';
 import {
   blockSums,
   correlation,
@@ -23,7 +23,7 @@ import {
   moments,
   samplePatch,
   sampleRuns,
-} from './plain/registration.js';
+} from './reference/registration.js';
 
 // The kernels of registration against their plain twins, on random pictures, sizes and borders.
 // Globals are looked up once: in the test runner each look costs.
@@ -70,7 +70,7 @@ test.each(['linear', 'cubic'] as const)('%s sampling under a box', (interpolatio
       });
       expect(edge).toBeLessThanOrEqual(2);
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -101,7 +101,7 @@ test.each(['linear', 'cubic'] as const)('%s sampling of runs of a box', (interpo
       });
       expect(edge).toBeLessThanOrEqual(2);
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -150,7 +150,7 @@ test('sums, median and normal equations of registration', () => {
       const total = kernels.floats(weight, count).reduce((a, b) => a + b, 0);
       expect(abs(total - sum.weight)).toBeLessThan(1e-3 * max(sum.weight, 1));
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -178,7 +178,7 @@ test('what each block of a template asks for', () => {
       const wanted = blockSums(descent, n, height, [across, down], level, seen, light, weight);
       expectAlike(doubles(out, wanted.length), wanted, 1e-5);
     }),
-    runs,
+    gradientRuns,
   );
 });
 
@@ -191,24 +191,24 @@ test('the way from a start to where a template fits', () => {
         dx: fc.double({ min: -2, max: 2, noNaN: true }),
         dy: fc.double({ min: -2, max: 2, noNaN: true }),
         size: fc.constantFrom(9, 21, 41),
-        shape: fc.constantFrom(...shapes),
+        model: fc.constantFrom(...warpModels),
         aspect: fc.constantFrom(1, 16 / 11),
-        pixels: fc.constantFrom('full' as const, 'lattice' as const, 'runs' as const),
+        pixels: fc.constantFrom('full' as const, 'subsample' as const, 'gradientRuns' as const),
         light: fc.constantFrom(null, { gain: 0.9, bias: 120 }),
         close: fc.boolean(),
         again: fc.boolean(),
         left: fc.constantFrom(0, 2),
-        stiff: fc.constantFrom(0, 300),
+        stiffness: fc.constantFrom(0, 300),
         at: fc.constantFrom(60.5, 12.5),
       }),
-      ({ seed, dx, dy, size, shape, aspect, pixels, light, close, again, left, stiff, at }) => {
+      ({ seed, dx, dy, size, model, aspect, pixels, light, close, again, left, stiffness, at }) => {
         const before = { ...softPicture(seed, 120, 96, 0, 0), pixelAspect: aspect };
         const after = softPicture(seed, 120, 96, dx, dy);
         const box = { width: size, height: size };
-        const template = cutTemplate(kernels, before, { x: at, y: 48.5 }, box, shape);
+        const template = prepareTemplate(kernels, before, { x: at, y: 48.5 }, box, model);
         const grid = template[pixels];
         const { width, height, count, spacing, inRuns } = grid;
-        const n = 2 + parameterCount[shape];
+        const n = 2 + parameterCount[model];
         const { mean, reach } = template;
         const start: Mat3 = [1, 0, at, 0, 1, 48.5, 0, 0, 1];
         const bounds = { left: 2, top: 2, right: 118, bottom: 94 };
@@ -221,10 +221,10 @@ test('the way from a start to where a template fits', () => {
         const grain = kernels.double(grid.record, 10);
         // Against everything but shift.
         const damping = Float64Array.from({ length: n * n }, (_, i) =>
-          i % (n + 1) || i / n < 4 ? 0 : stiff,
+          i % (n + 1) || i / n < 4 ? 0 : stiffness,
         );
         kernels.putDoubles(grid.damping, damping);
-        const begins = inRuns ? integers(grid.runs, count / 4) : undefined;
+        const begins = inRuns ? integers(grid.gradientRuns, count / 4) : undefined;
         // As it would be had the template fitted itself, every pixel believed.
         const exactly = { gain: 1, bias: 0, spread: 1, slack: 0 };
         const itself = gather(copy.descent, n, copy.level, copy.level, exactly, false);
@@ -232,20 +232,33 @@ test('the way from a start to where a template fits', () => {
           const [j, k] = [Math.min(floor(i / n), i % n), max(floor(i / n), i % n)];
           return itself.normal[j * n - (j * (j + 1)) / 2 + k];
         });
-        const how: Going = {
+        const how: DescentOptions = {
           ...{ most: Infinity, close: close && light !== null, sameLight: false, enough: 0.015 },
           matrix: again ? { normal: whole, gathered: itself.weight, residual: left } : undefined,
         };
         kernels.putDoubles(fit, [...start, light?.gain ?? 0, light?.bias ?? 0, left, 0, itself.weight]);
         kernels.putDoubles(normal, whole);
         const ended = kernels.descend(
-          ...[grid.record, n, shapes.indexOf(shape), put(after.data), after.stride],
+          ...[grid.record, n, warpModels.indexOf(model), put(after.data), after.stride],
           ...[bounds.left, bounds.top, bounds.right, bounds.bottom, fit],
           ...[how.most, Number(how.close), 0, Number(again), how.enough],
           ...[seen, weight, normal],
         );
         const wanted = descend(
-          { ...copy, n, width, height, spacing, runs: begins, mean, shape, reach, aspect, grain, damping },
+          {
+            ...copy,
+            n,
+            width,
+            height,
+            spacing,
+            gradientRuns: begins,
+            mean,
+            model,
+            reach,
+            aspect,
+            grain,
+            damping,
+          },
           ...[after, bounds, start, light, how],
         );
         // Medians are counted in bins of a quarter, so that steps differ by a hair; both end where steps are short.

@@ -84,7 +84,7 @@ export class TrackKernels {
   }
 
   /** A named piece of working room, at least so large, that whoever runs next may overwrite. */
-  room(name: string, bytes: number): number {
+  scratch(name: string, bytes: number): number {
     const block = this.blocks.get(name);
     if (block && block.bytes >= bytes) return block.at;
     if (block) this.free(block.at, block.bytes);

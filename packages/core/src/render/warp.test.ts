@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { makePlane } from '../image/plane.js';
+import { makePlane } from '../track/image/plane.js';
 import { identity, translation } from '../geometry/mat3.js';
 import { warpPlane } from './warp.js';
 

@@ -1,4 +1,4 @@
-import { makePlane, type Plane } from '../image/plane.js';
+import { makePlane, type Plane } from '../track/image/plane.js';
 
 // Looked up once: in the test runner every look at a global costs.
 const { sin, cos, exp, floor, imul, round, min, max } = Math;

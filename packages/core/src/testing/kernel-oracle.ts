@@ -1,6 +1,6 @@
 import { expect } from '@jest/globals';
 import fc from 'fast-check';
-import { makePlane, type Plane } from '../image/plane.js';
+import { makePlane, type Plane } from '../track/image/plane.js';
 import { TrackKernels } from '../kernels/track-kernels.js';
 import { kernelModule } from './kernel-module.js';
 
@@ -9,7 +9,7 @@ const { imul, floor, abs, max, cos, sin } = Math;
 
 /** Kernels to be held against their plain twins, and how often. */
 export const kernels = new TrackKernels(kernelModule());
-export const runs = { numRuns: 60 };
+export const gradientRuns = { numRuns: 60 };
 
 /** Random levels, now rough, now smooth, now nearly flat, in rows with a gap after them. */
 export const pictures = (least: number, most: number): fc.Arbitrary<Plane> =>

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { Reason } from './reason.js';
+import { Reason } from './sample-reason.js';
 import { pageLength, Samples, SampleState } from './samples.js';
 
 test('pages come back as they went, and empty ones are nothing', () => {

@@ -1,4 +1,4 @@
-import { Reason } from './reason.js';
+import { Reason } from './sample-reason.js';
 
 /** How a sample came to be. The numbers are stored in files; never renumber them. */
 export const SampleState = { none: 0, placed: 1, tracked: 2, bridged: 3, lost: 4 } as const;
