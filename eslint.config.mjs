@@ -1,3 +1,4 @@
+import a11y from 'eslint-plugin-jsx-a11y';
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
@@ -40,6 +41,7 @@ export default tseslint.config(
       '**/dist/**',
       '**/node_modules/**',
       '**/assembly/**',
+      '.cache/**',
       'data/**',
       'test-results/**',
       'demo/clips/**',
@@ -53,12 +55,34 @@ export default tseslint.config(
       eqeqeq: 'error',
     },
   },
+  // Rules that know the types.
+  {
+    files: ['**/src/**/*.{ts,tsx}', 'e2e/**/*.ts'],
+    extends: [tseslint.configs.recommendedTypeCheckedOnly],
+    // Some interfaces promise what one implementation has at once.
+    rules: { '@typescript-eslint/require-await': 'off' },
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+  },
   // Nest reads the classes of constructor parameters at run time.
   {
     files: ['apps/server/src/**/*.ts', 'packages/contract/src/**/*.ts'],
     rules: { '@typescript-eslint/consistent-type-imports': 'off' },
   },
-  { files: ['apps/web/src/**/*.{ts,tsx}'], ...hooks.configs.flat['recommended-latest'] },
+  {
+    files: ['apps/web/src/**/*.{ts,tsx}'],
+    extends: [hooks.configs.flat['recommended-latest'], a11y.flatConfigs.recommended],
+  },
+  // What a server answers is looked at in tests as it comes.
+  {
+    files: ['**/*.test.ts', '**/testing/**/*.ts', 'e2e/**/*.ts'],
+    rules: {
+      '@typescript-eslint/no-unsafe-argument': 'off',
+      '@typescript-eslint/no-unsafe-assignment': 'off',
+      '@typescript-eslint/no-unsafe-call': 'off',
+      '@typescript-eslint/no-unsafe-member-access': 'off',
+      '@typescript-eslint/no-unsafe-return': 'off',
+    },
+  },
   // Core tests read kernels and generated files from the disk.
   ...floorRules,
   {

@@ -263,7 +263,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       ...{ width, height, pixelAspect, interlaced: interlaced ?? null, asFields: asFields ?? false, trouble },
       error: trouble ? spoken(row, trouble) : row.error,
       frameRate: formatFrameRate(media.frameRate),
-      ...{ seconds: times ? durationOf(times) : 0, uneven: times?.starts != null },
+      ...{ seconds: times ? durationOf(times) : 0, uneven: (times?.starts ?? null) !== null },
       outside: outside?.path ?? null,
     };
   }

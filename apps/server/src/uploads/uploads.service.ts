@@ -163,7 +163,7 @@ export class UploadsService {
     } catch (error) {
       if (!(error instanceof HttpException)) throw error;
       // The protocol's library takes what is thrown for an answer when it has these fields.
-      throw { status_code: error.getStatus(), body: error.message };
+      throw Object.assign(new Error(error.message), { status_code: error.getStatus(), body: error.message });
     }
   }
 

@@ -36,6 +36,7 @@ import { FollowOptions } from './follow-options';
 import { SampleLine } from './sample-line';
 import { Section } from './section';
 import { SuggestForm } from './suggest-form';
+import { focusAtOnce } from '../ui/focus-at-once';
 import { modifier } from '../ui/modifier';
 
 /** The list of tracks, and following them. */
@@ -109,7 +110,7 @@ function TrackRow({ track }: { track: TrackView }) {
   return (
     <div
       className={`flex h-6.5 items-center gap-1 rounded-md px-1.5 ${chosen ? 'bg-base-300' : 'hover:bg-base-300/50'} ${selected && together ? 'rounded-l-none shadow-[inset_2px_0_0] shadow-primary' : ''}`}
-      aria-current={selected}
+      role="presentation"
       data-testid="track-row"
       onClick={(event) => chooseTrack(track.id, choiceKind(event))}
     >
@@ -121,7 +122,7 @@ function TrackRow({ track }: { track: TrackView }) {
         <input
           className="input input-xs min-w-0 flex-1"
           defaultValue={track.name}
-          autoFocus
+          ref={focusAtOnce}
           maxLength={80}
           aria-label="Name of the track"
           onFocus={(event) => event.target.select()}
@@ -137,6 +138,7 @@ function TrackRow({ track }: { track: TrackView }) {
           className="min-w-0 flex-1 truncate text-left select-none"
           title={`Double-click to rename; ${modifier} or Shift chooses several`}
           aria-pressed={chosen}
+          aria-current={selected}
           onDoubleClick={() => setNaming(true)}
         >
           {track.name}

@@ -196,9 +196,10 @@ function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: Box
   const [moving, setMoving] = useState<{ drag: Drag; at: Point } | null>(null);
   const moved = moving?.at ?? null;
   const [sized, setSized] = useState<Pick<TrackView, 'template' | 'search'> | null>(null);
-  if (!sample && !moved) return null;
+  const here = moved ?? sample;
+  if (!here) return null;
   const colour = trackColour(track.position);
-  const { x, y } = moved ?? (sample as Sample);
+  const { x, y } = here;
   const template = sized?.template ?? track.template;
   const search = sized?.search ?? track.search;
   const cx = pane.shiftX + pane.scaleX * x;

@@ -1,4 +1,5 @@
 import { useState, type FormEvent } from 'react';
+import { focusAtOnce } from './focus-at-once';
 
 /** A name that is being changed: Enter or leaving keeps it, Escape does not. */
 export function NameField({
@@ -26,7 +27,7 @@ export function NameField({
         aria-label={label}
         maxLength={120}
         value={text}
-        autoFocus
+        ref={focusAtOnce}
         onFocus={(event) => event.target.select()}
         onChange={(event) => setText(event.target.value)}
         onBlur={() => keep()}

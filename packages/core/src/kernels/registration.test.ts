@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { apply, type Mat3 } from '../geometry/mat3.js';
+import { apply, matrixAt, type Mat3 } from '../geometry/mat3.js';
 import { prepareTemplate } from '../track/register/prepare-template.js';
 import { parameterCount, warpModels } from '../geometry/warp-model.js';
 import {
@@ -265,7 +265,7 @@ test('the way from a start to where a template fits', () => {
         if (!ended || !wanted) return;
         landed++;
         if ((ended === 1) !== wanted.settled) otherwise++;
-        const [got, mine] = [doubles(fit, 9) as unknown as Mat3, wanted.pose];
+        const [got, mine] = [matrixAt(doubles(fit, 9), 0), wanted.pose];
         const isFar = [
           [0, 0, 0.15],
           [size / 2, size / 2, 0.4],

@@ -141,7 +141,7 @@ test.each(Object.entries(motions))('%s: the whole motion of the box is recovered
     shot(),
     { x: 90.5, y: 70.5 },
     { width: 41, height: 41 },
-    model as keyof typeof motions as 'affine',
+    model as 'affine',
   );
   const fit = registerFull(kernels, template, moved, translation(90.5, 70.5), null);
   expect(fit).not.toBeNull();
