@@ -8,7 +8,15 @@ import {
   type Plane,
   type Sample,
 } from '@lurn/core';
-import { LegWalkers } from '@lurn/pipeline';
+import {
+  packSamples,
+  pointModule,
+  SceneAnalysis,
+  ThreadWork,
+  unpackFindings,
+  type PointOrder,
+  type SegmentOrder,
+} from '@lurn/pipeline';
 import { expose, project } from './camera.js';
 import { compress } from './compress.js';
 import { conditions, inFrame, type Condition } from './conditions.js';
@@ -37,19 +45,26 @@ async function follow(condition: Condition, atOnce: number): Promise<Found[]> {
     path.set(0, { ...project(take, 0, place), ...key });
     return path;
   });
-  const legs = paths.map((path, run) => ({
-    leg: { run, start: 0, end: frames - 1 },
-    subject: { path, options, offsets: [] },
+  const orders = paths.map((path, run): SegmentOrder => ({
+    ...{ segment: { run, start: 0, end: frames - 1 }, path: packSamples(path) },
+    ...{ options, offsets: [], lent: null },
   }));
   // A few are followed more thoroughly than many are.
-  const groups = Array.from({ length: Math.ceil(legs.length / atOnce) }, (_, i) => {
-    const walkers = new LegWalkers();
-    walkers.begin(1, legs.slice(i * atOnce, (i + 1) * atOnce));
-    return walkers;
-  });
+  const groups = await Promise.all(
+    Array.from({ length: Math.ceil(orders.length / atOnce) }, async (_, i) => {
+      const work = new ThreadWork();
+      const order: PointOrder = { segments: orders.slice(i * atOnce, (i + 1) * atOnce) };
+      await work.begin(1, [{ number: 0, module: pointModule, order }]);
+      return { work, scene: new SceneAnalysis() };
+    }),
+  );
   for (let frame = 0; frame < frames; frame++) {
     const picture = pictureAt(frame);
-    for (const walkers of groups) walkers.look(picture, frame);
+    for (const { work, scene } of groups) {
+      const [{ found }] = work.look(picture, frame, (before, at) => scene.look(work.kernels, before, at));
+      for (const one of unpackFindings(found as Float64Array))
+        if (!one.arrival) paths[one.run].set(one.frame, one);
+    }
   }
   const found: Found[] = [];
   paths.forEach((path, i) => {

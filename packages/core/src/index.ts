@@ -17,6 +17,7 @@ export * from './track/suggest/suggest.js';
 export * from './track/suggest/trial.js';
 export { mapPlane } from './track/image/patch.js';
 export { SceneMotion, type SceneChange } from './track/scene/scene-motion.js';
+export * from './track/scene/scene-table.js';
 export { warpModels, type WarpModel } from './geometry/warp-model.js';
 export * from './track/image/analysis.js';
 export * from './solve/motion.js';

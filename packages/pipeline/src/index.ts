@@ -1,7 +1,11 @@
-export * from './export-movie.js';
-export * from './packed-samples.js';
-export * from './suggest.js';
+export * from './render/export-movie.js';
+export * from './analyse/packed-samples.js';
+export * from './analyse/suggest.js';
 export * from './tasks.js';
-export * from './track-clip.js';
+export * from './analyse/track-clip.js';
 export * from './worker-pool.js';
-export { LegWalkers } from './legs.js';
+export * from './pass/analyser.js';
+export * from './pass/pass.js';
+export { ThreadWork } from './pass/thread-work.js';
+export * from './analyse/point.js';
+export * from './analyse/scene.js';

@@ -26,7 +26,7 @@ import {
 } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 import { exportMovie, packSamples, WorkerPool, type FoundSample, type TrackTask } from './index.js';
-import { FrameCache } from './frame-cache.js';
+import { FrameCache } from './pass/frame-cache.js';
 import { kernelModule } from './kernels.js';
 
 const frames = 40;

@@ -9,8 +9,8 @@ import type {
   SuggestOptions,
 } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
-import type { PackedSamples } from './packed-samples.js';
-import type { FoundSample, TrackClipOptions } from './track-clip.js';
+import type { PackedSamples } from './analyse/packed-samples.js';
+import type { FoundSample, TrackClipOptions } from './analyse/track-clip.js';
 
 export interface TrackTask {
   kind: 'track';

@@ -1,11 +1,11 @@
 import { defaultFollowOptions, Samples, SampleState } from '@lurn/core';
 import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/media';
-import { exportMovie } from './export-movie.js';
-import { FrameCache } from './frame-cache.js';
-import { unpackSamples } from './packed-samples.js';
-import { judge, suggest } from './suggest.js';
+import { exportMovie } from './render/export-movie.js';
+import { FrameCache } from './pass/frame-cache.js';
+import { unpackSamples } from './analyse/packed-samples.js';
+import { judge, suggest } from './analyse/suggest.js';
 import type { TaskCall, TaskEnd, TaskNews, WarmTask } from './tasks.js';
-import { trackClip } from './track-clip.js';
+import { trackClip } from './analyse/track-clip.js';
 
 const newsInterval = 100;
 const atHand = new FrameCache();

@@ -69,6 +69,13 @@ export class SceneMotion {
 
   constructor(private readonly kernels: TrackKernels) {}
 
+  /** Lets the pictures go: what comes next is of another clip, or of another pass. */
+  forget(): void {
+    for (const { pyramid } of this.kept) this.kernels.free(pyramid.table, pyramid.bytes);
+    this.kept = [];
+    this.last = null;
+  }
+
   compare(before: Seen, after: Seen): SceneChange {
     const [from, to] = this.pyramidsOf(before, after);
     const last = this.last?.frame === before.frame ? this.last.along : [];

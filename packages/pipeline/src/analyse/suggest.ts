@@ -8,10 +8,10 @@ import {
   type TrackPicture,
 } from '@lurn/core';
 import { frameBytes, readFrames, type Clip, type ClipIndex } from '@lurn/media';
-import { budget, type FrameCache } from './frame-cache.js';
-import { kernelModule } from './kernels.js';
-import type { JudgeTask, SuggestTask } from './tasks.js';
-import { asPicture, pictureFormat, planesFor, type Planes } from './track-picture.js';
+import { budget, type FrameCache } from '../pass/frame-cache.js';
+import { kernelModule } from '../kernels.js';
+import type { JudgeTask, SuggestTask } from '../tasks.js';
+import { asPicture, pictureFormat, planesFor, type Planes } from '../pass/pass-picture.js';
 
 /** Places are tried out in so many frames on either side, if as many pictures can be kept at hand. */
 const tried = 4;

@@ -9,7 +9,7 @@ import {
   type YuvFormat,
 } from '@lurn/core';
 import { exportBits, frameBytes, readFrames, startMovie, type Clip, type ClipIndex } from '@lurn/media';
-import { kernelModule } from './kernels.js';
+import { kernelModule } from '../kernels.js';
 
 export interface ExportOptions {
   clip: Clip;
