@@ -81,7 +81,15 @@ export async function benchPipeline(rounds: number): Promise<void> {
     const path = join(folder, 'ours.mp4');
     const write = (): Promise<void> =>
       pool.run(
-        { kind: 'export', clip, index, placements, first: 0, last, interpolation: 'cubic', path },
+        {
+          kind: 'export',
+          clip,
+          index,
+          steps: [{ kind: 'place', placements, interpolation: 'cubic' }],
+          first: 0,
+          last,
+          path,
+        },
         () => undefined,
       );
     const encode = async (): Promise<void> => {

@@ -101,7 +101,7 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
   await exportMovie({
     clip,
     index,
-    placements,
+    steps: [{ kind: 'place', placements, interpolation: 'cubic' }],
     ...range,
     path: args.out,
     onProgress: progress.update,

@@ -1,4 +1,5 @@
 export * from './render/export-movie.js';
+export * from './render/steps.js';
 export * from './analyse/packed-samples.js';
 export * from './analyse/suggest.js';
 export * from './tasks.js';

@@ -25,7 +25,14 @@ import {
   type ClipIndex,
 } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
-import { exportMovie, packSamples, WorkerPool, type FoundSample, type TrackTask } from './index.js';
+import {
+  exportMovie,
+  packSamples,
+  WorkerPool,
+  type FoundSample,
+  type StepOrder,
+  type TrackTask,
+} from './index.js';
 import { FrameCache } from './pass/frame-cache.js';
 import { kernelModule } from './kernels.js';
 
@@ -231,7 +238,8 @@ test('ten bits in are ten bits out: a ramp finer than eight bits keeps its steps
   const placements = new Float64Array(9 * 5);
   for (let k = 0; k < 5; k++) placements.set(translation(0.25, 0), 9 * k);
   const made = join(folder, 'ramp.mp4');
-  await exportMovie({ clip: source, index: sourceIndex, placements, first: 0, last: 4, path: made });
+  const steps: StepOrder[] = [{ kind: 'place', placements, interpolation: 'cubic' }];
+  await exportMovie({ clip: source, index: sourceIndex, steps, first: 0, last: 4, path: made });
   const out = await openClip(made);
   expect([out.bits, out.subsampling, out.codec]).toEqual([10, '420', 'h264']);
   const slot = new Uint8Array(frameBytes(out, 'exported'));
@@ -253,13 +261,11 @@ test('an exported movie shows the very frames, moved as told', async () => {
   const path = join(folder, 'out.mp4');
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(-8, -4), 9 * k);
+  const steps: StepOrder[] = [{ kind: 'place', placements, interpolation: 'cubic' }];
   let done = 0;
-  await pool.run(
-    { kind: 'export', clip, index, placements, first: 5, last: 34, interpolation: 'cubic', path },
-    (news) => {
-      if ('frames' in news) done = news.frames;
-    },
-  );
+  await pool.run({ kind: 'export', clip, index, steps, first: 5, last: 34, path }, (news) => {
+    if ('frames' in news) done = news.frames;
+  });
   expect(done).toBeGreaterThan(0);
   const out = await openClip(path);
   const outIndex = await indexClip(out);
@@ -297,8 +303,9 @@ test('what is called off ends soon and leaves no half file', async () => {
   const stop = new AbortController();
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(0, 0), 9 * k);
+  const steps: StepOrder[] = [{ kind: 'place', placements, interpolation: 'linear' }];
   const work = pool.run(
-    { kind: 'export', clip, index, placements, first: 0, last: frames - 1, interpolation: 'linear', path },
+    { kind: 'export', clip, index, steps, first: 0, last: frames - 1, path },
     () => stop.abort(),
     stop.signal,
   );

@@ -1,15 +1,8 @@
 import type { MessagePort } from 'node:worker_threads';
-import type {
-  FollowOptions,
-  Interpolation,
-  Offset,
-  PlaceScore,
-  Point,
-  Suggestion,
-  SuggestOptions,
-} from '@lurn/core';
+import type { FollowOptions, Offset, PlaceScore, Point, Suggestion, SuggestOptions } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
 import type { PackedSamples } from './analyse/packed-samples.js';
+import type { StepOrder } from './render/steps.js';
 import type { FoundSample, TrackClipOptions } from './analyse/track-clip.js';
 
 export interface TrackTask {
@@ -20,6 +13,8 @@ export interface TrackTask {
   direction: TrackClipOptions['direction'];
   first: number;
   last: number;
+  /** How the whole picture moved, page by page, as far as it is known. */
+  scene?: [page: number, bytes: Uint8Array][];
   /** A step by hand: frames come from those kept at hand. */
   step?: boolean;
 }
@@ -28,10 +23,9 @@ export interface ExportTask {
   kind: 'export';
   clip: Clip;
   index: ClipIndex;
-  placements: Float64Array;
+  steps: readonly StepOrder[];
   first: number;
   last: number;
-  interpolation: Interpolation;
   path: string;
 }
 
@@ -67,6 +61,8 @@ export type Task = TrackTask | ExportTask | SuggestTask | JudgeTask | WarmTask;
 export type TaskNews =
   | { frames: number; total?: number }
   | { found: FoundSample[] }
+  /** Pages of how the whole picture moved that have been added to. */
+  | { scene: [page: number, bytes: Uint8Array][] }
   | { suggestions: Suggestion[] }
   | { score: PlaceScore };
 

@@ -1,10 +1,10 @@
-import { defaultFollowOptions, Samples, SampleState } from '@lurn/core';
+import { defaultFollowOptions, Samples, SampleState, SceneTable } from '@lurn/core';
 import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/media';
 import { exportMovie } from './render/export-movie.js';
 import { FrameCache } from './pass/frame-cache.js';
 import { unpackSamples } from './analyse/packed-samples.js';
 import { judge, suggest } from './analyse/suggest.js';
-import type { TaskCall, TaskEnd, TaskNews, WarmTask } from './tasks.js';
+import type { Task, TaskCall, TaskEnd, TaskNews, TrackTask, WarmTask } from './tasks.js';
 import { trackClip } from './analyse/track-clip.js';
 
 const newsInterval = 100;
@@ -41,6 +41,43 @@ async function warm({ clip, index, frame }: WarmTask): Promise<void> {
   }
 }
 
+/** What a task is carried out with. */
+interface TaskContext {
+  tell: (news: TaskNews) => void;
+  onProgress: (frames: number, total?: number) => void;
+  signal: AbortSignal;
+}
+
+async function track(task: TrackTask, { tell, ...context }: TaskContext): Promise<void> {
+  const runs = task.runs.map((run) => ({ ...run, samples: unpackSamples(run.samples) }));
+  const scene = new SceneTable();
+  for (const [page, bytes] of task.scene ?? []) scene.unpackPage(page, bytes);
+  const read = task.step ? atHand.read : undefined;
+  try {
+    await trackClip({ ...task, ...context, runs, scene, read, onSamples: (found) => tell({ found }) });
+  } finally {
+    const pages = [...scene.touched].map((page): [number, Uint8Array] => [page, scene.packPage(page)]);
+    if (pages.length > 0) tell({ scene: pages });
+  }
+}
+
+/** How each kind of task is carried out. */
+const kinds: {
+  [K in Task['kind']]: (task: Extract<Task, { kind: K }>, context: TaskContext) => Promise<void>;
+} = {
+  export: (task, context) => exportMovie({ ...task, ...context }),
+  suggest: async (task, { tell, signal }) => tell({ suggestions: await suggest(task, signal) }),
+  judge: async (task, { tell }) => tell({ score: await judge(task, atHand) }),
+  track,
+  warm,
+};
+
+const carryOut = <K extends Task['kind']>(
+  task: Extract<Task, { kind: K }>,
+  context: TaskContext,
+): Promise<void> =>
+  (kinds[task.kind as K] as (task: Task, context: TaskContext) => Promise<void>)(task, context);
+
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */
 export default async function work({ task, port, cores }: TaskCall): Promise<void> {
   useCores(cores);
@@ -55,15 +92,7 @@ export default async function work({ task, port, cores }: TaskCall): Promise<voi
   };
   const { signal } = calledOff;
   try {
-    if (task.kind === 'export') await exportMovie({ ...task, onProgress, signal });
-    else if (task.kind === 'suggest') tell({ suggestions: await suggest(task, signal) });
-    else if (task.kind === 'judge') tell({ score: await judge(task, atHand) });
-    else if (task.kind === 'warm') await warm(task);
-    else {
-      const runs = task.runs.map((run) => ({ ...run, samples: unpackSamples(run.samples) }));
-      const read = task.step ? atHand.read : undefined;
-      await trackClip({ ...task, runs, read, onProgress, onSamples: (found) => tell({ found }), signal });
-    }
+    await carryOut(task, { tell, onProgress, signal });
     tell({ end: 'done' });
   } catch (error) {
     const expected = error instanceof MediaError || error instanceof RangeError;
