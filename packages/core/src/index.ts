@@ -3,6 +3,7 @@ export * from './geometry/similarity.js';
 export * from './geometry/frame-rate.js';
 export * from './geometry/frame-times.js';
 export * from './geometry/pixel-aspect.js';
+export * from './geometry/pose.js';
 export * from './track/image/plane.js';
 export * from './track/samples.js';
 export * from './track/sample-reason.js';

@@ -1,7 +1,4 @@
-/**
- * What makes a sample doubtful, or what it was lost for. The numbers are stored in files, in four bits; never renumber
- * them.
- */
+/** What makes a sample doubtful, or what it was lost for. The numbers are stored in files, in a byte; never renumber them. */
 export const Reason = {
   none: 0,
   /** It is like what the template shows, but not as much as it was. */

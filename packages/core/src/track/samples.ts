@@ -1,3 +1,4 @@
+import { upright, type Pose } from '../geometry/pose.js';
 import { Reason } from './sample-reason.js';
 
 /** How a sample came to be. The numbers are stored in files; never renumber them. */
@@ -7,13 +8,27 @@ export type SampleState = (typeof SampleState)[keyof typeof SampleState];
 export const sampleStateNames = ['none', 'placed', 'tracked', 'bridged', 'lost'] as const;
 export type SampleStateName = (typeof sampleStateNames)[number];
 
-/** One track at one frame. Position in clip pixels (corner origin), rotation in radians, confidence 0–1. */
-export interface Sample {
-  x: number;
-  y: number;
+/** Where a track stands: a pose, but for x and y, which are in clip pixels (corner origin). */
+export type Place = Pose;
+
+/** What a track has always told of its place: the rest is 0 where nothing else is said. */
+export type PlaceGiven = Pick<Place, 'x' | 'y' | 'rotation' | 'scale'> & Partial<Place>;
+
+/** The whole of a place. */
+export const placeIn = (given: PlaceGiven): Place => ({
+  x: given.x,
+  y: given.y,
+  rotation: given.rotation,
+  scale: given.scale,
+  stretch: given.stretch ?? 0,
+  shear: given.shear ?? 0,
+  tiltX: given.tiltX ?? 0,
+  tiltY: given.tiltY ?? 0,
+});
+
+/** One track at one frame; confidence 0–1. */
+export interface Sample extends PlaceGiven {
   confidence: number;
-  rotation: number;
-  scale: number;
   state: SampleState;
   /** Why it is doubtful, bridged or lost. */
   reason?: Reason;
@@ -21,8 +36,8 @@ export interface Sample {
 
 /** What a frame without a sample holds. */
 export const noSample: Readonly<Sample> = {
-  ...{ x: 0, y: 0, confidence: 0, rotation: 0, scale: 1 },
-  ...{ state: SampleState.none, reason: Reason.none },
+  ...upright,
+  ...{ confidence: 0, state: SampleState.none, reason: Reason.none },
 };
 
 /** True when the sample says where the feature is; false for a gap and for `lost`. */
@@ -31,9 +46,22 @@ export const isFound = (state: SampleState): boolean =>
 
 /** Frames to a page: samples are stored and sent a page at a time. */
 export const pageLength = 256;
-const pageBytes = pageLength * (8 + 8 + 4 + 4 + 4 + 1);
-/** State and reason share a byte. */
-const stateBits = 4;
+
+/** Columns of samples, as pages have them one after another: doubles, floats, bytes. */
+const doubleColumns = ['x', 'y'] as const;
+const floatColumns = ['confidence', 'rotation', 'scale', 'stretch', 'shear', 'tiltX', 'tiltY'] as const;
+const byteColumns = ['state', 'reason'] as const;
+const columns = [...doubleColumns, ...floatColumns, ...byteColumns];
+
+/** What pages say first: their version, in two bytes, and six that are kept free. */
+const pageVersion = 2;
+const pageHeader = 8;
+const pageBytes =
+  pageHeader + pageLength * (8 * doubleColumns.length + 4 * floatColumns.length + byteColumns.length);
+
+/** Pages of the first version say nothing of it: no stretch and no tilt, and state and reason share a byte. */
+const firstPageBytes = pageLength * (8 + 8 + 4 + 4 + 4 + 1);
+const firstStateBits = 4;
 
 /** The samples of one track over a whole clip, a column per number. */
 export class Samples {
@@ -42,6 +70,10 @@ export class Samples {
   readonly confidence: Float32Array;
   readonly rotation: Float32Array;
   readonly scale: Float32Array;
+  readonly stretch: Float32Array;
+  readonly shear: Float32Array;
+  readonly tiltX: Float32Array;
+  readonly tiltY: Float32Array;
   readonly state: Uint8Array;
   readonly reason: Uint8Array;
 
@@ -51,11 +83,17 @@ export class Samples {
     this.confidence = new Float32Array(frames);
     this.rotation = new Float32Array(frames);
     this.scale = new Float32Array(frames).fill(1);
+    this.stretch = new Float32Array(frames);
+    this.shear = new Float32Array(frames);
+    this.tiltX = new Float32Array(frames);
+    this.tiltY = new Float32Array(frames);
     this.state = new Uint8Array(frames);
     this.reason = new Uint8Array(frames);
   }
 
-  get(frame: number): Sample | null {
+  // Spelled out, as in all that runs for every sample: going through columns by name costs more.
+
+  get(frame: number): (Sample & Place) | null {
     if (!this.state[frame]) return null;
     return {
       x: this.x[frame],
@@ -63,18 +101,26 @@ export class Samples {
       confidence: this.confidence[frame],
       rotation: this.rotation[frame],
       scale: this.scale[frame],
+      stretch: this.stretch[frame],
+      shear: this.shear[frame],
+      tiltX: this.tiltX[frame],
+      tiltY: this.tiltY[frame],
       state: this.state[frame] as SampleState,
       reason: this.reason[frame] as Reason,
     };
   }
 
   /** Where the track stands on a frame; meaningless where it has no sample. */
-  place(frame: number): Pick<Sample, 'x' | 'y' | 'rotation' | 'scale'> {
+  place(frame: number): Place {
     return {
       x: this.x[frame],
       y: this.y[frame],
       rotation: this.rotation[frame],
       scale: this.scale[frame],
+      stretch: this.stretch[frame],
+      shear: this.shear[frame],
+      tiltX: this.tiltX[frame],
+      tiltY: this.tiltY[frame],
     };
   }
 
@@ -84,14 +130,17 @@ export class Samples {
     this.confidence[frame] = sample.confidence;
     this.rotation[frame] = sample.rotation;
     this.scale[frame] = sample.scale;
+    this.stretch[frame] = sample.stretch ?? 0;
+    this.shear[frame] = sample.shear ?? 0;
+    this.tiltX[frame] = sample.tiltX ?? 0;
+    this.tiltY[frame] = sample.tiltY ?? 0;
     this.state[frame] = sample.state;
     this.reason[frame] = sample.reason ?? Reason.none;
   }
 
   copy(): Samples {
     const copy = new Samples(this.frames);
-    for (const column of ['x', 'y', 'confidence', 'rotation', 'scale', 'state', 'reason'] as const)
-      copy[column].set(this[column]);
+    for (const column of columns) copy[column].set(this[column]);
     return copy;
   }
 
@@ -125,26 +174,33 @@ export class Samples {
     return Math.ceil(this.frames / pageLength);
   }
 
-  /** One page as bytes: the columns one after another, little-endian. Null when no frame of it has a sample. */
+  /** One page as bytes: its version, then the columns one after another, little-endian. Null when it has no sample. */
   packPage(page: number): Uint8Array | null {
     const from = page * pageLength;
     const to = Math.min(from + pageLength, this.frames);
     if (!this.state.subarray(from, to).some(Boolean)) return null;
     const bytes = new Uint8Array(pageBytes);
     const view = new DataView(bytes.buffer);
-    for (let i = 0; i < to - from; i++) {
-      const k = from + i;
-      view.setFloat64(i * 8, this.x[k], true);
-      view.setFloat64((pageLength + i) * 8, this.y[k], true);
-      view.setFloat32((pageLength * 4 + i) * 4, this.confidence[k], true);
-      view.setFloat32((pageLength * 5 + i) * 4, this.rotation[k], true);
-      view.setFloat32((pageLength * 6 + i) * 4, this.scale[k], true);
-      bytes[pageLength * 28 + i] = this.state[k] | (this.reason[k] << stateBits);
+    view.setUint16(0, pageVersion, true);
+    let at = pageHeader;
+    for (const column of doubleColumns) {
+      const values = this[column];
+      for (let k = from; k < to; k++) view.setFloat64(at + 8 * (k - from), values[k], true);
+      at += 8 * pageLength;
+    }
+    for (const column of floatColumns) {
+      const values = this[column];
+      for (let k = from; k < to; k++) view.setFloat32(at + 4 * (k - from), values[k], true);
+      at += 4 * pageLength;
+    }
+    for (const column of byteColumns) {
+      bytes.set(this[column].subarray(from, to), at);
+      at += pageLength;
     }
     return bytes;
   }
 
-  /** Reads what `packPage` wrote. Throws a RangeError when the bytes are not a page. */
+  /** Reads what `packPage` wrote, of the first version too. Throws a RangeError when the bytes are no such page. */
   unpackPage(page: number, bytes: Uint8Array | null): void {
     const from = page * pageLength;
     const to = Math.min(from + pageLength, this.frames);
@@ -152,8 +208,31 @@ export class Samples {
       for (let k = from; k < to; k++) this.clear(k);
       return;
     }
-    if (bytes.byteLength !== pageBytes) throw new RangeError('These bytes are not a page of samples.');
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+    if (bytes.byteLength === firstPageBytes) {
+      this.unpackFirst(from, to, bytes, view);
+      return;
+    }
+    if (bytes.byteLength !== pageBytes || view.getUint16(0, true) !== pageVersion)
+      throw new RangeError('These bytes are not a page of samples, or one of a newer Lurn.');
+    let at = pageHeader;
+    for (const column of doubleColumns) {
+      const values = this[column];
+      for (let k = from; k < to; k++) values[k] = view.getFloat64(at + 8 * (k - from), true);
+      at += 8 * pageLength;
+    }
+    for (const column of floatColumns) {
+      const values = this[column];
+      for (let k = from; k < to; k++) values[k] = view.getFloat32(at + 4 * (k - from), true);
+      at += 4 * pageLength;
+    }
+    for (const column of byteColumns) {
+      this[column].set(bytes.subarray(at, at + to - from), from);
+      at += pageLength;
+    }
+  }
+
+  private unpackFirst(from: number, to: number, bytes: Uint8Array, view: DataView): void {
     for (let i = 0; i < to - from; i++) {
       const told = bytes[pageLength * 28 + i];
       this.set(from + i, {
@@ -162,9 +241,24 @@ export class Samples {
         confidence: view.getFloat32((pageLength * 4 + i) * 4, true),
         rotation: view.getFloat32((pageLength * 5 + i) * 4, true),
         scale: view.getFloat32((pageLength * 6 + i) * 4, true),
-        state: (told & ((1 << stateBits) - 1)) as SampleState,
-        reason: (told >> stateBits) as Reason,
+        state: (told & ((1 << firstStateBits) - 1)) as SampleState,
+        reason: (told >> firstStateBits) as Reason,
       });
     }
   }
+}
+
+/** Frames of two pages, by their places in them, on which anything differs. Null stands for a page without a sample. */
+export function differingSamples(one: Uint8Array | null, other: Uint8Array | null): number[] {
+  const [a, b] = [one, other].map((bytes) => {
+    const samples = new Samples(pageLength);
+    samples.unpackPage(0, bytes);
+    return samples;
+  });
+  const differing: number[] = [];
+  for (let k = 0; k < pageLength; k++)
+    // Frames without a sample are alike, whatever their numbers are.
+    if ((a.state[k] || b.state[k]) && columns.some((column) => a[column][k] !== b[column][k]))
+      differing.push(k);
+  return differing;
 }

@@ -126,31 +126,72 @@ export const begin = (kernels: TrackKernels, order: PointOrder, direction: 1 | -
   new PointAnalyser(kernels, order, direction);
 
 function finding(run: number, frame: number, path: Samples): Finding {
-  const { x, y, confidence, rotation, scale, state, reason } = path.get(frame) ?? noSample;
-  return { run, frame, x, y, confidence, rotation, scale, state, reason, arrival: false };
+  const s = path.get(frame) ?? noSample;
+  return {
+    run,
+    frame,
+    x: s.x,
+    y: s.y,
+    confidence: s.confidence,
+    rotation: s.rotation,
+    scale: s.scale,
+    stretch: s.stretch,
+    shear: s.shear,
+    tiltX: s.tiltX,
+    tiltY: s.tiltY,
+    state: s.state,
+    reason: s.reason,
+    arrival: false,
+  };
 }
 
 /** Numbers of a finding. */
-const width = 10;
+const width = 14;
 
 function packFindings(found: readonly Finding[]): Float64Array {
   const packed = new Float64Array(width * found.length);
-  found.forEach(({ run, frame, x, y, confidence, rotation, scale, state, reason, arrival }, i) =>
-    packed.set(
-      [run, frame, x, y, confidence, rotation, scale, state, reason ?? Reason.none, arrival ? 1 : 0],
-      width * i,
-    ),
-  );
+  let at = 0;
+  for (const one of found) {
+    packed[at++] = one.run;
+    packed[at++] = one.frame;
+    packed[at++] = one.x;
+    packed[at++] = one.y;
+    packed[at++] = one.confidence;
+    packed[at++] = one.rotation;
+    packed[at++] = one.scale;
+    packed[at++] = one.stretch ?? 0;
+    packed[at++] = one.shear ?? 0;
+    packed[at++] = one.tiltX ?? 0;
+    packed[at++] = one.tiltY ?? 0;
+    packed[at++] = one.state;
+    packed[at++] = one.reason ?? Reason.none;
+    packed[at++] = one.arrival ? 1 : 0;
+  }
   return packed;
 }
 
 /** What `look` has found, as it crosses between threads. */
 export function unpackFindings(packed: Float64Array): Finding[] {
   return Array.from({ length: packed.length / width }, (_, i) => {
-    const [run, frame, x, y, confidence, rotation, scale, state, reason, arrival] = packed.subarray(
-      width * i,
-    );
-    const named = { run, frame, x, y, confidence, rotation, scale, arrival: arrival === 1 };
-    return { ...named, state: state as SampleState, reason: reason as Reason };
+    const [
+      run,
+      frame,
+      x,
+      y,
+      confidence,
+      rotation,
+      scale,
+      stretch,
+      shear,
+      tiltX,
+      tiltY,
+      state,
+      reason,
+      arrival,
+    ] = packed.subarray(width * i);
+    return {
+      ...{ run, frame, x, y, confidence, rotation, scale, stretch, shear, tiltX, tiltY },
+      ...{ state: state as SampleState, reason: reason as Reason, arrival: arrival === 1 },
+    };
   });
 }

@@ -1,7 +1,15 @@
-import { blend, type Place } from './place-curve.js';
+import { blend, noChange } from './place-curve.js';
 import { sure } from '../certainty/confidence.js';
 import { Reason } from '../sample-reason.js';
-import { isFound, noSample, SampleState, type Sample, type Samples } from '../samples.js';
+import {
+  isFound,
+  noSample,
+  SampleState,
+  type Sample,
+  type Samples,
+  placeIn,
+  type Place,
+} from '../samples.js';
 
 /** One direction's way through a span between two keys. */
 export interface Pass {
@@ -59,7 +67,8 @@ export function fusePasses(out: Samples, first: number, last: number, forwards: 
   });
 }
 
-type Both = readonly [Sample | null, Sample | null];
+type Placed = Sample & Place;
+type Both = readonly [Placed | null, Placed | null];
 
 /**
  * Which pass to go with on each frame, 0 forwards, 1 backwards: of all ways from the one to the other the one with most
@@ -104,15 +113,15 @@ function led(
   from: number,
   to: number,
   key: Place,
-): (frame: number) => Sample | null {
+): (frame: number) => Placed | null {
   const off = arrival && Math.hypot(key.x - arrival.x, key.y - arrival.y);
   const drift =
     arrival && isFound(arrival.state) && (off as number) < 4 * agreeing
-      ? blend((c) => key[c] - arrival[c])
-      : { x: 0, y: 0, rotation: 0, scale: 0 };
+      ? blend((c) => key[c] - placeIn(arrival)[c])
+      : noChange;
   return (frame) => {
     if (!path.found(frame)) return null;
-    const sample = path.get(frame) as Sample;
+    const sample = path.get(frame) as Placed;
     const t = (frame - from) / (to - from);
     return { ...sample, ...blend((c) => sample[c] + t * drift[c]) };
   };

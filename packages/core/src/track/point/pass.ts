@@ -1,11 +1,11 @@
 import type { Point } from '../../geometry/mat3.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { TrackPicture } from '../image/analysis.js';
-import { blend, type Place } from './place-curve.js';
+import { blend, noChange } from './place-curve.js';
 import type { FollowOptions, Offset } from '../options.js';
 import { PointTracker } from './point-tracker.js';
 import type { Reason } from '../sample-reason.js';
-import { SampleState, type Samples, type Sample } from '../samples.js';
+import { SampleState, type Samples, type Sample, type Place } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
 
 /** A bridged sample is worth so much of the less sure of its two ends. */
@@ -26,7 +26,7 @@ export class PointPass {
   private last = -1;
   /** Frames below the threshold since the point was last seen, and those seen since. */
   private gap: number[] = [];
-  private runningSum: number[] = [];
+  private seenSince: number[] = [];
   /** Where the point came back, less where it was thought to be. */
   private off: Place | null = null;
   /** How it moved against the picture when it went. */
@@ -83,7 +83,7 @@ export class PointPass {
     if (isKey) {
       this.takeKey(picture, frame);
       this.gap = [];
-      this.runningSum = [];
+      this.seenSince = [];
       this.state = 'following';
     }
     this.last = frame;
@@ -92,7 +92,7 @@ export class PointPass {
 
   /** The pass has come to its end. Returns the frames whose samples have changed. */
   finish(): number[] {
-    const changed = this.runningSum.length > 0 ? this.bridge() : [];
+    const changed = this.seenSince.length > 0 ? this.bridge() : [];
     this.gap = [];
     return changed;
   }
@@ -105,7 +105,7 @@ export class PointPass {
 
   private missed(frame: number): number[] {
     const { below, longestGap } = this.options;
-    const changed = this.runningSum.length > 0 ? this.bridge() : [];
+    const changed = this.seenSince.length > 0 ? this.bridge() : [];
     if (this.gap.length === 0) this.ownBefore = this.tracker.relativeVelocity;
     this.gap.push(frame);
     const over = below === 'stop' || (below === 'bridge' && this.gap.length > longestGap);
@@ -118,13 +118,13 @@ export class PointPass {
 
   private found(frame: number, isKey: boolean): number[] {
     if (this.gap.length === 0) return [];
-    if (this.runningSum.length === 0) {
+    if (this.seenSince.length === 0) {
       const { thought } = this.tracker;
       const here = this.path.place(frame);
       this.off = blend((c) => here[c] - thought[c]);
     }
-    this.runningSum.push(frame);
-    return isKey || this.runningSum.length >= surelyBack ? this.bridge() : [];
+    this.seenSince.push(frame);
+    return isKey || this.seenSince.length >= surelyBack ? this.bridge() : [];
   }
 
   /**
@@ -133,18 +133,17 @@ export class PointPass {
    */
   private bridge(): number[] {
     const { gap, path, off } = this;
-    const back = this.runningSum[0];
+    const back = this.seenSince[0];
     this.gap = [];
-    this.runningSum = [];
+    this.seenSince = [];
     if (this.options.below !== 'bridge' || gap.length === 0 || !off) return [];
     const before = gap[0] - Math.sign(back - gap[0]);
     const length = back - before;
     const relativeVelocity = this.tracker.relativeVelocity;
     const faster = {
+      ...noChange,
       x: relativeVelocity.x - this.ownBefore.x,
       y: relativeVelocity.y - this.ownBefore.y,
-      rotation: 0,
-      scale: 0,
     };
     const worth = bridgedWorth * Math.min(path.confidence[before], path.confidence[back]);
     for (const frame of gap) {

@@ -1,9 +1,14 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { between, blend, speedThrough, type Knot, type Place } from './place-curve.js';
+import { upright } from '../../geometry/pose.js';
+import type { Place } from '../samples.js';
+import { between, blend, speedThrough, type Knot } from './place-curve.js';
 
 const number = fc.double({ min: -500, max: 500, noNaN: true });
-const place: fc.Arbitrary<Place> = fc.record({ x: number, y: number, rotation: number, scale: number });
+const place: fc.Arbitrary<Place> = fc.record({
+  ...{ x: number, y: number, rotation: number, scale: number },
+  ...{ stretch: number, shear: number, tiltX: number, tiltY: number },
+});
 
 test('a curve starts and ends where it is told, and without speeds runs straight', () => {
   fc.assert(
@@ -21,7 +26,7 @@ test('a curve starts and ends where it is told, and without speeds runs straight
 });
 
 test('it leaves and arrives with the speeds given', () => {
-  const still: Place = { x: 0, y: 0, rotation: 0, scale: 1 };
+  const still: Place = upright;
   const a: Knot = { frame: 0, place: still, speed: blend((c) => (c === 'x' ? 2 : 0)) };
   const b: Knot = { frame: 1000, place: { ...still, x: 50 }, speed: blend((c) => (c === 'x' ? -1 : 0)) };
   expect(between(a, b, 1).x).toBeCloseTo(2, 1);
@@ -37,7 +42,7 @@ test('the speed at the middle of three places is that of the parabola through th
       (before, after, bend) => {
         const at = (frame: number): Knot => ({
           frame,
-          place: { x: bend * frame * frame + 3 * frame, y: 0, rotation: 0, scale: 1 },
+          place: { ...upright, x: bend * frame * frame + 3 * frame },
         });
         const { x } = speedThrough(at(-before), at(0), at(after));
         expect(x).toBeCloseTo(3, 6);

@@ -1,8 +1,9 @@
-import type { Sample } from '../samples.js';
+import type { Place } from '../samples.js';
 
-/** The numbers of a sample that a curve can run through. */
-export type Place = Pick<Sample, 'x' | 'y' | 'rotation' | 'scale'>;
-const columns = ['x', 'y', 'rotation', 'scale'] as const;
+const columns = ['x', 'y', 'rotation', 'scale', 'stretch', 'shear', 'tiltX', 'tiltY'] as const;
+
+/** What two places that are the same differ by. */
+export const noChange: Place = blend(() => 0);
 
 /** A place at a time, and how fast it moves there, per frame; without a speed the curve is straight there. */
 export interface Knot {
@@ -13,7 +14,16 @@ export interface Knot {
 
 /** Combines places number by number. */
 export function blend(combine: (column: (typeof columns)[number]) => number): Place {
-  return { x: combine('x'), y: combine('y'), rotation: combine('rotation'), scale: combine('scale') };
+  return {
+    x: combine('x'),
+    y: combine('y'),
+    rotation: combine('rotation'),
+    scale: combine('scale'),
+    stretch: combine('stretch'),
+    shear: combine('shear'),
+    tiltX: combine('tiltX'),
+    tiltY: combine('tiltY'),
+  };
 }
 
 /** The cubic that leaves `a` and reaches `b` with their speeds (Hermite), at a frame between them. */

@@ -1,14 +1,23 @@
-import { identity, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import {
+  fromSquarePixels,
+  identity,
+  invert,
+  multiply,
+  toSquarePixels,
+  translation,
+  type Mat3,
+  type Point,
+} from '../../geometry/mat3.js';
+import { poseMatrix, poseOf, upright } from '../../geometry/pose.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { TrackPicture } from '../image/analysis.js';
-import type { Place } from './place-curve.js';
 import { sure, type Verdict } from '../certainty/confidence.js';
 import { beyondDoubt, Localiser } from './localiser.js';
 import { TemplateBank } from '../appearance/template-bank.js';
 import type { PointTrackerOptions } from '../options.js';
 import { asExpected, isGood, rank, type Match } from './match.js';
 import { Reason } from '../sample-reason.js';
-import { SampleState, type Sample } from '../samples.js';
+import { placeIn, SampleState, type Place, type PlaceGiven, type Sample } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
 import { turnAt } from '../../geometry/warp-model.js';
 import { prepareTemplate } from '../register/prepare-template.js';
@@ -76,8 +85,8 @@ export class PointTracker {
   private readonly bank: TemplateBank;
   private readonly point = new PointState();
   private readonly localiser: Localiser;
-  private keyRotation = 0;
-  private keyScale = 1;
+  /** How the key itself stands, its place apart. */
+  private key: Place = upright;
   /**
    * Whether it went where neither its own course nor the whole picture's leads, or where a double may be as well for all
    * that they tell: it may be the double since.
@@ -108,7 +117,7 @@ export class PointTracker {
    * Takes the box at a hand-placed position as the template from here on. With `aside` the box lies that far
    * from the wanted point, on something else that moves with it.
    */
-  setKey(picture: TrackPicture, key: Place, keyOffset: Point = { x: 0, y: 0 }): void {
+  setKey(picture: TrackPicture, key: PlaceGiven, keyOffset: Point = { x: 0, y: 0 }): void {
     this.dispose();
     const template = this.cutAt(picture, { x: key.x + keyOffset.x, y: key.y + keyOffset.y });
     this.bank.begin(template);
@@ -116,8 +125,7 @@ export class PointTracker {
     const { point } = this;
     point.offset = { x: key.x - centre.x, y: key.y - centre.y };
     point.aspect = aspect;
-    this.keyRotation = key.rotation;
-    this.keyScale = key.scale;
+    this.key = { ...placeIn(key), x: 0, y: 0 };
     this.startAtKey();
     point.distractors.forget();
     this.localiser.findDistractors(picture, point.pose, centre);
@@ -150,12 +158,11 @@ export class PointTracker {
   }
 
   /** Goes on from a sample found earlier, with the key's template. */
-  resumeFrom(sample: Place): void {
-    const angle = sample.rotation - this.keyRotation;
-    const size = sample.scale / this.keyScale;
-    const [a, b] = [size * Math.cos(angle), size * Math.sin(angle)];
-    const { x, y } = this.point.offset;
-    this.point.begin([a, -b, sample.x - a * x + b * y, b, a, sample.y - b * x - a * y, 0, 0, 1]);
+  resumeFrom(sample: PlaceGiven): void {
+    const { offset, aspect } = this.point;
+    const here = poseMatrix({ ...placeIn(sample), x: sample.x * aspect });
+    const sinceKey = fromSquarePixels(multiply(here, invert(poseMatrix(this.key))), aspect);
+    this.point.begin(multiply(sinceKey, translation(-offset.x, -offset.y)));
     this.point.predictor.forget();
   }
 
@@ -349,14 +356,21 @@ export class PointTracker {
 
   /** Where the point is when the key's box is at a pose. */
   private placeAt(pose: Mat3): Place {
+    const { key } = this;
     const { offset, aspect } = this.point;
     const { x, y } = this.point.pointAt(pose);
-    const { rotation, scale } = turnAt(pose, offset.x, offset.y, aspect);
-    return { x, y, rotation: this.keyRotation + rotation, scale: this.keyScale * scale };
+    const sinceKey = toSquarePixels(multiply(pose, translation(offset.x, offset.y)), aspect);
+    const place = poseOf(multiply(sinceKey, poseMatrix(key)));
+    // Turned farther than half a turn by the key, it goes on from there.
+    const turned = key.rotation + turnAt(pose, offset.x, offset.y, aspect).rotation;
+    place.rotation += 2 * Math.PI * Math.round((turned - place.rotation) / (2 * Math.PI));
+    place.x = x;
+    place.y = y;
+    return place;
   }
 
   private sampleAt(pose: Mat3, confidence: number, state: SampleState, reason: Reason): Sample {
-    const { x, y, rotation, scale } = this.placeAt(pose);
-    return { x, y, confidence, rotation, scale, state, reason };
+    const { x, y, rotation, scale, stretch, shear, tiltX, tiltY } = this.placeAt(pose);
+    return { x, y, confidence, rotation, scale, stretch, shear, tiltX, tiltY, state, reason };
   }
 }

@@ -68,7 +68,9 @@ export class SceneTable {
       const flags = bytes[at];
       if (flags === unknown) continue;
       const matrix = (which: number): Mat3 =>
-        Array.from({ length: 9 }, (_, n) => view.getFloat64(at + 8 + 72 * which + 8 * n, true)) as unknown as Mat3;
+        Array.from({ length: 9 }, (_, n) =>
+          view.getFloat64(at + 8 + 72 * which + 8 * n, true),
+        ) as unknown as Mat3;
       const change: SceneChange = { motion: flags & hasMotion ? matrix(0) : null, cut: (flags & isCut) > 0 };
       if (flags & hasOther) change.other = matrix(1);
       this.changes.set(page * scenePageLength + i, change);
