@@ -21,7 +21,7 @@ const curves: Curve[] = [
   {
     name: 'x',
     unit: 'px',
-    found: (r) => r.motion.x,
+    found: (r) => r.correction.found.x,
     intended: (r) => r.correction.intended.x,
     shown: same,
     least: 4,
@@ -29,7 +29,7 @@ const curves: Curve[] = [
   {
     name: 'y',
     unit: 'px',
-    found: (r) => r.motion.y,
+    found: (r) => r.correction.found.y,
     intended: (r) => r.correction.intended.y,
     shown: same,
     least: 4,
@@ -37,7 +37,7 @@ const curves: Curve[] = [
   {
     name: 'Rotation',
     unit: '°',
-    found: (r) => r.motion.rotation,
+    found: (r) => r.correction.found.rotation,
     intended: (r) => r.correction.intended.rotation,
     shown: degrees,
     least: 0.2,
@@ -45,7 +45,7 @@ const curves: Curve[] = [
   {
     name: 'Scale',
     unit: '%',
-    found: (r) => r.motion.scale,
+    found: (r) => r.correction.found.scale,
     intended: (r) => r.correction.intended.scale,
     shown: (v) => 100 * v,
     least: 0.4,

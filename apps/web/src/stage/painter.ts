@@ -1,10 +1,10 @@
 import {
-  apply,
+  bareTolerance,
   channels,
   fieldChoices,
   filters,
-  invert,
   multiply,
+  overhang,
   scaling,
   type Analysis,
   type Mat3,
@@ -235,13 +235,8 @@ function deviceFromFrame(pane: Pane, clip: Size, canvas: Size): Mat3 {
 const wholeCanvas: Mat3 = [2, 0, -1, 0, 2, -1, 0, 0, 1];
 
 /** Whether the frame leaves no edge of the picture bare. */
-function covers(outputFromFrame: Mat3, { width, height }: Size): boolean {
-  const back = invert(outputFromFrame);
-  return [0, 1, 2, 3].every((corner) => {
-    const { x, y } = apply(back, (corner & 1) * width, (corner >> 1) * height);
-    return x >= 0 && y >= 0 && x <= width && y <= height;
-  });
-}
+const covers = (outputFromFrame: Mat3, clip: Size): boolean =>
+  overhang(outputFromFrame, clip).every((pixels) => pixels <= bareTolerance);
 
 const planeNames = ['yPlane', 'uPlane', 'vPlane'];
 

@@ -1,7 +1,9 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { matrixAt, multiply } from '../geometry/mat3.js';
+import { upright, type Pose } from '../geometry/pose.js';
 import { similarityMatrix } from '../geometry/similarity.js';
+import { motionMatrix } from '../solve/motion.js';
 import { fitFraming } from './fit-framing.js';
 import { framingMatrix, overhang } from './framing.js';
 
@@ -18,6 +20,24 @@ const shake = fc.array(
   { minLength: 1, maxLength: 30 },
 );
 
+/** Corrections that look at the picture from the side, too. */
+const tilted = fc.array(
+  fc.record({
+    x: fc.double({ min: -60, max: 60, noNaN: true }),
+    y: fc.double({ min: -60, max: 60, noNaN: true }),
+    rotation: fc.double({ min: -0.08, max: 0.08, noNaN: true }),
+    scale: fc.double({ min: 0.93, max: 1.07, noNaN: true }),
+    stretch: fc.double({ min: -0.04, max: 0.04, noNaN: true }),
+    shear: fc.double({ min: -0.04, max: 0.04, noNaN: true }),
+    tiltX: fc.double({ min: -1e-4, max: 1e-4, noNaN: true }),
+    tiltY: fc.double({ min: -1e-4, max: 1e-4, noNaN: true }),
+  }),
+  { minLength: 1, maxLength: 12 },
+);
+
+const perspectives = (list: Pose[]): Float64Array =>
+  Float64Array.from(list.flatMap((pose) => [...motionMatrix(pose, centre)]));
+
 const table = (list: { x: number; y: number; rotation: number; scale: number }[]): Float64Array =>
   Float64Array.from(list.flatMap((s) => [...similarityMatrix(s, centre)]));
 
@@ -32,22 +52,25 @@ const worst = (corrections: Float64Array, framing: Parameters<typeof framingMatr
   return most;
 };
 
-test('leaves no bare edge in any frame', () => {
+const kinds = [
+  ['similarities', shake.map(table)],
+  ['perspective', tilted.map(perspectives)],
+] as const;
+
+test.each(kinds)('leaves no bare edge in any frame: %s', (_, kind) => {
   fc.assert(
-    fc.property(shake, (list) => {
-      const corrections = table(list);
-      const fit = fitFraming(corrections, 0, list.length - 1, size);
+    fc.property(kind, (corrections) => {
+      const fit = fitFraming(corrections, 0, corrections.length / 9 - 1, size);
       expect(fit).not.toBeNull();
       if (fit) expect(worst(corrections, fit.framing)).toBeLessThan(1e-6);
     }),
   );
 });
 
-test('no smaller zoom would do, wherever the picture is shifted', () => {
+test.each(kinds)('no smaller zoom would do, wherever the picture is shifted: %s', (_, kind) => {
   fc.assert(
-    fc.property(shake, (list) => {
-      const corrections = table(list);
-      const fit = fitFraming(corrections, 0, list.length - 1, size);
+    fc.property(kind, (corrections) => {
+      const fit = fitFraming(corrections, 0, corrections.length / 9 - 1, size);
       if (!fit || fit.framing.zoom < 1.0005) return;
       const { zoom, offsetX, offsetY } = fit.framing;
       // Were a smaller zoom possible at all, mixing its shift with this one would show it: search around.
@@ -64,8 +87,15 @@ test('no smaller zoom would do, wherever the picture is shifted', () => {
       expect(least).toBeGreaterThan(1e-3);
       expect(fit.forcedBy.length).toBeGreaterThan(0);
     }),
-    { numRuns: 40 },
+    { numRuns: 30 },
   );
+});
+
+test('a picture seen from so far aside that a corner lies behind the viewer has no zoom that helps', () => {
+  const aside = motionMatrix({ ...upright, tiltX: 0.01 }, centre);
+  const fit = fitFraming(Float64Array.from(aside), 0, 0, size);
+  if (fit) expect(worst(Float64Array.from(aside), fit.framing)).toBeLessThan(1e-6);
+  expect(overhang(aside, size)).toEqual([Infinity, Infinity, Infinity, Infinity]);
 });
 
 test('one shifted frame needs no zoom but a shift; two opposite ones need both', () => {

@@ -41,6 +41,9 @@ export function overhang(outputFromFrame: Mat3, size: PictureSize): [number, num
   const over: [number, number, number, number] = [0, 0, 0, 0];
   for (const x of [0, size.width]) {
     for (const y of [0, size.height]) {
+      const depth = frameFromOutput[6] * x + frameFromOutput[7] * y + frameFromOutput[8];
+      // A corner that lies behind the viewer shows nothing of the frame.
+      if (!(depth > 0)) return [Infinity, Infinity, Infinity, Infinity];
       const p = apply(frameFromOutput, x, y);
       over[0] = Math.max(over[0], -p.x);
       over[1] = Math.max(over[1], -p.y);

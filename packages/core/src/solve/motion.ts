@@ -1,52 +1,106 @@
-import { fromSquarePixels, type Mat3, type Point } from '../geometry/mat3.js';
-import { similarityMatrix, type Similarity } from '../geometry/similarity.js';
+import {
+  fromSquarePixels,
+  identity,
+  matrixAt,
+  multiply,
+  translation,
+  type Mat3,
+  type Point,
+} from '../geometry/mat3.js';
+import { poseMatrix, poseOf, type Pose } from '../geometry/pose.js';
+import type { WarpModel } from '../geometry/warp-model.js';
 
 /**
- * Per frame, where the points of the reference frame stand: as a similarity about `pivot`, a column per
- * parameter. At the reference frame all columns are still (0, 0, 0, 1). Columns and pivot are in square pixels.
+ * Per frame, where the points of the reference frame stand: nine numbers each, row-major, in square pixels. The reference
+ * frame's matrix is the identity. Position, rotation, scale, shear and perspective are a view of it (`curvesOf`).
  */
 export interface Motion {
   frames: number;
   referenceFrame: number;
   /** A clip pixel's width over its height. */
   pixelAspect: number;
-  /** `translation` when never more than one track was seen at once. */
-  model: 'translation' | 'similarity';
+  /** The least that all of its matrices fit in: `translation` when never more than one track was seen at once. */
+  model: WarpModel;
+  matrices: Float64Array;
+  /** The point of the reference frame that the view is taken about: where the tracks are, square pixels. */
   pivot: Point;
-  x: Float64Array;
-  y: Float64Array;
-  rotation: Float64Array;
-  scale: Float64Array;
   /** How many tracks spoke for each frame; 0 where the motion is carried over from the nearest frames. */
   support: Uint16Array;
   /** RMS distance in pixels between tracks and motion at each frame; 0 with fewer than two tracks. */
   residual: Float64Array;
+  /** How far off the motion is expected to be at the tracks, pixels; infinite where none spoke. */
+  expectedError: Float64Array;
 }
 
 /** A motion that stands still. */
 export function stillMotion(frames: number, referenceFrame: number, pivot: Point): Motion {
+  const matrices = new Float64Array(9 * frames);
+  for (let k = 0; k < frames; k++) matrices.set(identity, 9 * k);
   return {
     frames,
     referenceFrame,
     pixelAspect: 1,
     model: 'translation',
+    matrices,
     pivot,
-    x: new Float64Array(frames),
-    y: new Float64Array(frames),
-    rotation: new Float64Array(frames),
-    scale: new Float64Array(frames).fill(1),
     support: new Uint16Array(frames),
     residual: new Float64Array(frames),
+    expectedError: new Float64Array(frames).fill(Infinity),
   };
 }
 
-export const motionAt = (motion: Motion, frame: number): Similarity => ({
-  x: motion.x[frame],
-  y: motion.y[frame],
-  rotation: motion.rotation[frame],
-  scale: motion.scale[frame],
-});
-
 /** The matrix that takes a point of the reference frame to where it stands in `frame`, clip pixels both. */
 export const frameFromReference = (motion: Motion, frame: number): Mat3 =>
-  fromSquarePixels(similarityMatrix(motionAt(motion, frame), motion.pivot), motion.pixelAspect);
+  fromSquarePixels(matrixAt(motion.matrices, frame), motion.pixelAspect);
+
+/** A column of a motion's view for each number of a pose; x and y are how far the pivot has gone, square pixels. */
+export type Curves = Record<keyof Pose, Float64Array>;
+
+export const curveNames = ['x', 'y', 'rotation', 'scale', 'stretch', 'shear', 'tiltX', 'tiltY'] as const;
+
+/** Columns that stand still. */
+export function stillCurves(frames: number): Curves {
+  const [x, y, rotation, stretch, shear, tiltX, tiltY] = Array.from(
+    { length: 7 },
+    () => new Float64Array(frames),
+  );
+  return { x, y, rotation, scale: new Float64Array(frames).fill(1), stretch, shear, tiltX, tiltY };
+}
+
+/** A motion as curves about its pivot; rotation goes on beyond half a turn. Exact: `motionMatrix` leads back. */
+export function curvesOf({ frames, matrices, pivot }: Motion): Curves {
+  const curves = stillCurves(frames);
+  const atPivot = translation(pivot.x, pivot.y);
+  for (let k = 0; k < frames; k++) {
+    const pose = poseOf(multiply(matrixAt(matrices, k), atPivot));
+    pose.x -= pivot.x;
+    pose.y -= pivot.y;
+    for (const name of curveNames) curves[name][k] = pose[name];
+  }
+  unwrap(curves.rotation);
+  return curves;
+}
+
+export const poseAt = (curves: Curves, frame: number): Pose => ({
+  x: curves.x[frame],
+  y: curves.y[frame],
+  rotation: curves.rotation[frame],
+  scale: curves.scale[frame],
+  stretch: curves.stretch[frame],
+  shear: curves.shear[frame],
+  tiltX: curves.tiltX[frame],
+  tiltY: curves.tiltY[frame],
+});
+
+/** The matrix, in square pixels, of a pose about a pivot, as `curvesOf` has them. */
+export const motionMatrix = (pose: Readonly<Pose>, pivot: Point): Mat3 =>
+  multiply(
+    poseMatrix({ ...pose, x: pivot.x + pose.x, y: pivot.y + pose.y }),
+    translation(-pivot.x, -pivot.y),
+  );
+
+/** Keeps angles from jumping by a whole turn between frames. */
+export function unwrap(angles: Float64Array): void {
+  for (let k = 1; k < angles.length; k++)
+    angles[k] -= 2 * Math.PI * Math.round((angles[k] - angles[k - 1]) / (2 * Math.PI));
+}

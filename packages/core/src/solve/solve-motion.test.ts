@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import { apply, type Point } from '../geometry/mat3.js';
 import { similarityMatrix, type Similarity } from '../geometry/similarity.js';
 import { Samples, SampleState } from '../track/samples.js';
-import { frameFromReference } from './motion.js';
+import { curvesOf, frameFromReference, stillCurves } from './motion.js';
 import { solveMotion } from './solve-motion.js';
 
 const frames = 60;
@@ -61,9 +61,10 @@ test('one track gives position alone, and leaves the reference frame alone', () 
   const track = follow(corners[0]);
   const motion = solveMotion([track], options);
   expect(motion.model).toBe('translation');
-  expect(motion.x[20]).toBe(0);
-  expect(motion.x[40]).toBeCloseTo(track.x[40] - track.x[20], 9);
-  expect(motion.rotation.every((r) => r === 0)).toBe(true);
+  const { x, rotation } = curvesOf(motion);
+  expect(x[20]).toBe(0);
+  expect(x[40]).toBeCloseTo(track.x[40] - track.x[20], 9);
+  expect(rotation.every((r) => r === 0)).toBe(true);
 });
 
 test('tracks that only overlap in part are linked, even when none reaches the reference frame', () => {
@@ -124,7 +125,21 @@ test('gaps are bridged in a straight line, and nothing at all stands still', () 
   const track = follow(corners[0], (k) => k < 30 || k >= 40);
   const motion = solveMotion([track], options);
   expect(motion.support[35]).toBe(0);
-  expect(motion.x[35]).toBeCloseTo(motion.x[29] + ((motion.x[40] - motion.x[29]) * 6) / 11, 9);
+  expect(motion.expectedError[35]).toBe(Infinity);
+  const { x } = curvesOf(motion);
+  expect(x[35]).toBeCloseTo(x[29] + ((x[40] - x[29]) * 6) / 11, 9);
   const none = solveMotion([], options);
-  expect(none.x.every((x) => x === 0) && none.scale.every((s) => s === 1)).toBe(true);
+  expect(curvesOf(none)).toEqual(stillCurves(frames));
+});
+
+test('the expected error falls as more tracks speak, and grows where they disagree or doubt', () => {
+  const errorWith = (samples: Samples[]): number => solveMotion(samples, options).expectedError[40];
+  const calm = corners.map((c) => follow(c));
+  expect(errorWith(calm)).toBeLessThan(errorWith(calm.slice(0, 2)));
+  const unsure = corners.map((c) => follow(c));
+  for (const samples of unsure) samples.confidence.fill(0.5);
+  // A confidence of a half stands for 0.38 px; three such are known to 0.38 over the root of three.
+  expect(errorWith(unsure)).toBeCloseTo(0.38 / Math.sqrt(3), 3);
+  const noisy = corners.map((c, i) => follow(c, undefined, (k) => 2 * Math.sin(i * 7 + k * 3)));
+  expect(errorWith(noisy)).toBeGreaterThan(0.3);
 });

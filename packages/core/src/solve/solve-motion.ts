@@ -1,4 +1,4 @@
-import { apply, invert, type Point } from '../geometry/mat3.js';
+import { apply, invert, matrixAt, type Point } from '../geometry/mat3.js';
 import {
   fitSimilarity,
   similarityMatrix,
@@ -7,7 +7,8 @@ import {
   type Similarity,
 } from '../geometry/similarity.js';
 import type { Samples } from '../track/samples.js';
-import { frameFromReference, motionAt, stillMotion, type Motion } from './motion.js';
+import { expectedErrorAt } from '../track/certainty/confidence.js';
+import { stillCurves, stillMotion, unwrap, type Motion } from './motion.js';
 
 export interface SolveOptions {
   frames: number;
@@ -18,6 +19,17 @@ export interface SolveOptions {
 
 const rounds = 30;
 const settled = 1e-4;
+
+/** A similarity a frame about a pivot, on the way to a motion. */
+interface Similarities {
+  pivot: Point;
+  x: Float64Array;
+  y: Float64Array;
+  rotation: Float64Array;
+  scale: Float64Array;
+  /** How many tracks speak for each frame. */
+  support: Uint16Array;
+}
 
 /**
  * The motion that the tracks share, by least squares over all of them (alternating: the motion for given
@@ -36,19 +48,30 @@ export function solveMotion(tracks: readonly Samples[], options: SolveOptions): 
   const motion = stillMotion(frames, referenceFrame, pivot);
   if (used.length === 0) return motion;
 
+  const { x, y, rotation, scale } = stillCurves(frames);
+  const found: Similarities = { pivot, x, y, rotation, scale, support: motion.support };
   for (let round = 0; round < rounds; round++) {
-    fitFrames(motion, used, features);
-    fillGaps(motion);
-    const change = moveFeatures(motion, used, features);
+    fitFrames(found, used, features);
+    fillGaps(found);
+    const change = moveFeatures(found, used, features);
     if (used.length === 1 || change < settled) break;
   }
-  fitFrames(motion, used, features);
-  fillGaps(motion);
-  anchor(motion, features);
+  fitFrames(found, used, features);
+  fillGaps(found);
+  anchor(found, referenceFrame, features);
+  motion.pivot = found.pivot;
+  for (let k = 0; k < frames; k++) motion.matrices.set(similarityMatrix(at(found, k), found.pivot), 9 * k);
   measure(motion, used, features);
   if (motion.support.some((n) => n > 1)) motion.model = 'similarity';
   return motion;
 }
+
+const at = ({ x, y, rotation, scale }: Similarities, k: number): Similarity => ({
+  x: x[k],
+  y: y[k],
+  rotation: rotation[k],
+  scale: scale[k],
+});
 
 const mean = (points: readonly Point[]): Point => ({
   x: points.reduce((sum, p) => sum + p.x, 0) / points.length,
@@ -93,49 +116,50 @@ function pairsAt(
 }
 
 /** For given features, each frame's own best similarity. Single-track frames get their turn by `fillGaps`. */
-function fitFrames(motion: Motion, tracks: readonly Samples[], features: readonly (Point | null)[]): void {
-  for (let k = 0; k < motion.frames; k++) {
+function fitFrames(
+  found: Similarities,
+  tracks: readonly Samples[],
+  features: readonly (Point | null)[],
+): void {
+  for (let k = 0; k < found.support.length; k++) {
     const pairs = pairsAt(tracks, features, k);
-    motion.support[k] = pairs.length;
-    const fit = fitSimilarity(pairs, motion.pivot);
-    if (fit) store(motion, k, fit);
+    found.support[k] = pairs.length;
+    const fit = fitSimilarity(pairs, found.pivot);
+    if (fit) store(found, k, fit);
   }
-  unwrap(motion.rotation);
-  carryTurns(motion, tracks, features);
+  unwrap(found.rotation);
+  carryTurns(found, tracks, features);
 }
 
-function store(motion: Motion, k: number, s: Similarity): void {
-  motion.x[k] = s.x;
-  motion.y[k] = s.y;
-  motion.rotation[k] = s.rotation;
-  motion.scale[k] = s.scale;
-}
-
-/** Keeps the angle from jumping by a whole turn between frames. */
-function unwrap(angles: Float64Array): void {
-  for (let k = 1; k < angles.length; k++) {
-    angles[k] -= 2 * Math.PI * Math.round((angles[k] - angles[k - 1]) / (2 * Math.PI));
-  }
+function store(found: Similarities, k: number, s: Similarity): void {
+  found.x[k] = s.x;
+  found.y[k] = s.y;
+  found.rotation[k] = s.rotation;
+  found.scale[k] = s.scale;
 }
 
 /** Frames with one track keep the rotation and scale that lie between their neighbours with two. */
-function carryTurns(motion: Motion, tracks: readonly Samples[], features: readonly (Point | null)[]): void {
-  const turning = (k: number): boolean => motion.support[k] > 1;
-  if (!motion.support.some((n) => n > 1)) return;
-  interpolate(motion.rotation, turning);
-  interpolate(motion.scale, turning);
-  for (let k = 0; k < motion.frames; k++) {
-    if (motion.support[k] !== 1) continue;
-    const previous = { ...stillness, rotation: motion.rotation[k], scale: motion.scale[k] };
-    const fit = fitSimilarity(pairsAt(tracks, features, k), motion.pivot, previous);
-    if (fit) store(motion, k, fit);
+function carryTurns(
+  found: Similarities,
+  tracks: readonly Samples[],
+  features: readonly (Point | null)[],
+): void {
+  const turning = (k: number): boolean => found.support[k] > 1;
+  if (!found.support.some((n) => n > 1)) return;
+  interpolate(found.rotation, turning);
+  interpolate(found.scale, turning);
+  for (let k = 0; k < found.support.length; k++) {
+    if (found.support[k] !== 1) continue;
+    const previous = { ...stillness, rotation: found.rotation[k], scale: found.scale[k] };
+    const fit = fitSimilarity(pairsAt(tracks, features, k), found.pivot, previous);
+    if (fit) store(found, k, fit);
   }
 }
 
 /** Frames that no track speaks for: between known ones a straight line, beyond them standing still. */
-function fillGaps(motion: Motion): void {
-  const known = (k: number): boolean => motion.support[k] > 0;
-  for (const column of [motion.x, motion.y, motion.rotation, motion.scale]) interpolate(column, known);
+function fillGaps(found: Similarities): void {
+  const known = (k: number): boolean => found.support[k] > 0;
+  for (const column of [found.x, found.y, found.rotation, found.scale]) interpolate(column, known);
 }
 
 function interpolate(column: Float64Array, known: (k: number) => boolean): void {
@@ -153,11 +177,11 @@ function interpolate(column: Float64Array, known: (k: number) => boolean): void 
 }
 
 /** For a given motion, each feature's mean position carried back to the reference frame. Returns the largest move. */
-function moveFeatures(motion: Motion, tracks: readonly Samples[], features: (Point | null)[]): number {
+function moveFeatures(found: Similarities, tracks: readonly Samples[], features: (Point | null)[]): number {
   const sums = tracks.map(() => ({ x: 0, y: 0, n: 0 }));
-  for (let k = 0; k < motion.frames; k++) {
-    if (motion.support[k] === 0) continue;
-    const back = invert(frameFromReference(motion, k));
+  for (let k = 0; k < found.support.length; k++) {
+    if (found.support[k] === 0) continue;
+    const back = invert(similarityMatrix(at(found, k), found.pivot));
     tracks.forEach((track, i) => {
       if (!track.found(k)) return;
       const p = apply(back, track.x[k], track.y[k]);
@@ -179,32 +203,42 @@ function moveFeatures(motion: Motion, tracks: readonly Samples[], features: (Poi
 
 /**
  * Re-expresses motion and features so that the motion leaves the reference frame exactly alone:
- * M'ₖ = Mₖ·Z⁻¹ with Z the reference frame's own motion.
+ * M'ₖ = Mₖ·Z⁻¹ with Z the reference frame's own found.
  */
-function anchor(motion: Motion, features: (Point | null)[]): void {
-  const zero = motionAt(motion, motion.referenceFrame);
-  const shown = similarityMatrix(zero, motion.pivot);
+function anchor(found: Similarities, referenceFrame: number, features: (Point | null)[]): void {
+  const zero = at(found, referenceFrame);
+  const shown = similarityMatrix(zero, found.pivot);
   features.forEach((p, i) => (features[i] = p && apply(shown, p.x, p.y)));
-  for (let k = 0; k < motion.frames; k++) {
-    store(motion, k, {
-      x: motion.x[k] - zero.x,
-      y: motion.y[k] - zero.y,
-      rotation: motion.rotation[k] - zero.rotation,
-      scale: motion.scale[k] / zero.scale,
+  for (let k = 0; k < found.support.length; k++) {
+    store(found, k, {
+      x: found.x[k] - zero.x,
+      y: found.y[k] - zero.y,
+      rotation: found.rotation[k] - zero.rotation,
+      scale: found.scale[k] / zero.scale,
     });
   }
-  motion.pivot = { x: motion.pivot.x + zero.x, y: motion.pivot.y + zero.y };
+  found.pivot = { x: found.pivot.x + zero.x, y: found.pivot.y + zero.y };
 }
 
 function measure(motion: Motion, tracks: readonly Samples[], features: readonly (Point | null)[]): void {
   for (let k = 0; k < motion.frames; k++) {
-    if (motion.support[k] < 2) continue;
-    const matrix = frameFromReference(motion, k);
+    const count = motion.support[k];
+    if (count === 0) continue;
+    const matrix = matrixAt(motion.matrices, k);
     let squares = 0;
     for (const { from, to } of pairsAt(tracks, features, k)) {
       const p = apply(matrix, from.x, from.y);
       squares += (p.x - to.x) ** 2 + (p.y - to.y) ** 2;
     }
-    motion.residual[k] = Math.sqrt(squares / motion.support[k]);
+    if (count > 1) motion.residual[k] = Math.sqrt(squares / count);
+    motion.expectedError[k] = Math.max(errorTold(tracks, k), motion.residual[k] / Math.sqrt(count));
   }
+}
+
+/** What the samples of a frame say of the error of their mean, pixels: each counts by the inverse square of its own. */
+function errorTold(tracks: readonly Samples[], frame: number): number {
+  let weight = 0;
+  for (const track of tracks)
+    if (track.found(frame)) weight += 1 / expectedErrorAt(track.confidence[frame]) ** 2;
+  return 1 / Math.sqrt(weight);
 }

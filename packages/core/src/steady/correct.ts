@@ -1,14 +1,24 @@
 import type { FrameTimes } from '../geometry/frame-times.js';
 import { fromSquarePixels, invert, multiply } from '../geometry/mat3.js';
-import { similarityMatrix } from '../geometry/similarity.js';
-import type { Motion } from '../solve/motion.js';
+import {
+  curveNames,
+  curvesOf,
+  motionMatrix,
+  poseAt,
+  stillCurves,
+  type Curves,
+  type Motion,
+} from '../solve/motion.js';
 import { smoothInTime } from './smooth.js';
 
+/** What is taken out. */
 export interface Channels {
   x: boolean;
   y: boolean;
   rotation: boolean;
   scale: boolean;
+  /** Shear and perspective; taken out when left out. */
+  perspective?: boolean;
 }
 
 export interface SteadyOptions {
@@ -20,18 +30,11 @@ export interface SteadyOptions {
   channels: Channels;
 }
 
-/** One value per frame and channel: shift in pixels, rotation in radians, scale as a factor. */
-export interface Curves {
-  x: Float64Array;
-  y: Float64Array;
-  rotation: Float64Array;
-  scale: Float64Array;
-}
-
 export interface Correction {
   /** Nine numbers a frame: frame k → steadied picture, before framing, clip pixels. */
   matrices: Float64Array;
-  /** The motion as it will be seen in the steadied picture, square pixels. */
+  /** The motion as it was found, and as it will be seen in the steadied picture, square pixels. */
+  found: Curves;
   intended: Curves;
 }
 
@@ -40,46 +43,39 @@ export interface Correction {
  * it: nothing when holding, the smoothed motion when smoothing. Scale is smoothed as its logarithm.
  */
 export function correct(motion: Motion, options: SteadyOptions): Correction {
-  const { channels } = options;
-  const still = new Float64Array(motion.frames);
-  const removed = {
-    x: channels.x ? motion.x : still,
-    y: channels.y ? motion.y : still,
-    rotation: channels.rotation ? motion.rotation : still,
-    logScale: channels.scale ? motion.scale.map(Math.log) : still,
-  };
-  const smooth = (column: Float64Array): Float64Array =>
-    options.mode === 'hold' ? still : smoothInTime(column, options.smoothSeconds, options.times);
-  const left = {
-    x: smooth(removed.x),
-    y: smooth(removed.y),
-    rotation: smooth(removed.rotation),
-    logScale: smooth(removed.logScale),
-  };
-  const matrices = new Float64Array(9 * motion.frames);
-  for (let k = 0; k < motion.frames; k++) {
-    const m = similarityMatrix(
-      {
-        x: removed.x[k],
-        y: removed.y[k],
-        rotation: removed.rotation[k],
-        scale: Math.exp(removed.logScale[k]),
-      },
-      motion.pivot,
-    );
-    const s = similarityMatrix(
-      { x: left.x[k], y: left.y[k], rotation: left.rotation[k], scale: Math.exp(left.logScale[k]) },
-      motion.pivot,
-    );
-    matrices.set(fromSquarePixels(multiply(s, invert(m)), motion.pixelAspect), 9 * k);
+  const { channels, mode } = options;
+  const { frames, pivot } = motion;
+  const found = curvesOf(motion);
+  const [removed, left] = [stillCurves(frames), stillCurves(frames)];
+  const intended = { ...found };
+  for (const name of curveNames) {
+    if (!isChosen(channels, name)) continue;
+    removed[name] = found[name];
+    if (mode === 'smooth')
+      left[name] =
+        name === 'scale'
+          ? smoothInTime(found.scale.map(Math.log), options.smoothSeconds, options.times).map(Math.exp)
+          : smoothInTime(found[name], options.smoothSeconds, options.times);
+    intended[name] = left[name];
   }
+  const matrices = new Float64Array(9 * frames);
+  for (let k = 0; k < frames; k++) {
+    const back = invert(motionMatrix(poseAt(removed, k), pivot));
+    const correction = multiply(motionMatrix(poseAt(left, k), pivot), back);
+    matrices.set(fromSquarePixels(correction, motion.pixelAspect), 9 * k);
+  }
+  return { matrices, found, intended };
+}
+
+function isChosen({ x, y, rotation, scale, perspective = true }: Channels, name: keyof Curves): boolean {
   return {
-    matrices,
-    intended: {
-      x: channels.x ? left.x : motion.x,
-      y: channels.y ? left.y : motion.y,
-      rotation: channels.rotation ? left.rotation : motion.rotation,
-      scale: channels.scale ? left.logScale.map(Math.exp) : motion.scale,
-    },
-  };
+    x,
+    y,
+    rotation,
+    scale,
+    stretch: perspective,
+    shear: perspective,
+    tiltX: perspective,
+    tiltY: perspective,
+  }[name];
 }

@@ -11,6 +11,8 @@ export const sure = 0.8;
 /** Expected error, in pixels, at which a fit is worth a half, and how fast that goes: four fifths at 0.14. */
 const halfError = 0.38;
 const errorSlope = 1.4;
+/** No place is known better than this, pixels. */
+const leastError = 0.01;
 /** Parts of the box that go their own ways, and what a codec may have done, make a fit doubtful, but not lost. */
 const halfParallax = 0.26;
 const leastDoubted = 0.75;
@@ -69,6 +71,10 @@ export function verdictOn(
   if (whole < exact) return { confidence, reason: Reason.parted };
   return { confidence, reason: error > Math.SQRT2 * fit.error ? Reason.turn : fit.cause };
 }
+
+/** The expected error, in pixels, that leaves no more than this of a confidence; of a hand-placed key, a hundredth. */
+export const expectedErrorAt = (confidence: number): number =>
+  Math.max(leastError, halfError * (1 / Math.max(confidence, 1e-6) - 1) ** (1 / errorSlope));
 
 /** What an expected error, in pixels, leaves of a confidence. */
 const exactly = (error: number): number => 1 / (1 + (error / halfError) ** errorSlope);
