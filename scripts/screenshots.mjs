@@ -59,10 +59,10 @@ function places(clip, frame, names) {
 /** Places tracks, names them and follows them both ways. */
 async function follow(clipId, points, how = {}) {
   for (const { name, frame, ...place } of points) {
-    const { tracks } = await call('POST', `/clips/${clipId}/tracks`, { ...place, frame });
-    await call('PATCH', `/tracks/${tracks[0].id}`, { name, ...how });
+    const { records } = await call('POST', `/clips/${clipId}/tracks`, { ...place, frame });
+    await call('PATCH', `/tracks/${records[0].id}`, { name, ...how });
     const { id } = await call('POST', `/clips/${clipId}/track-runs`, {
-      trackIds: [tracks[0].id],
+      trackIds: [records[0].id],
       direction: 'both',
       from: frame,
     });

@@ -108,7 +108,7 @@ async function through(name: string, file: string, scale: number): Promise<void>
     const { body } = await server.ask<ClipChange>(`/clips/${id}/tracks`, {
       ...{ method: 'POST', headers: json, body: JSON.stringify(place) },
     });
-    const run = { trackIds: [body.tracks[0].id], direction: 'forwards', from: 0 };
+    const run = { trackIds: [body.records[0].id], direction: 'forwards', from: 0 };
     const found = async (): Promise<number> => {
       const { body: tracks } = await server.ask<TrackList>(`/clips/${id}/tracks.json`);
       return tracks.tracks[0].samples.filter(({ state }) => state !== 'lost').length;

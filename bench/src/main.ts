@@ -8,11 +8,12 @@ import { benchLong } from './long.js';
 import { benchMutations } from './mutations.js';
 import { benchPipeline } from './pipeline.js';
 import { benchViewer } from './viewer.js';
+import { benchWarp } from './warp.js';
 
 // npm run bench                 everything, as ratios against a yardstick in the same run
 // npm run bench -- accuracy     tracking against generated truth; a condition's name or "all" may follow, and how many at once
 // npm run bench -- film         points suggested on the demo film, and scores, against its truth
-// npm run bench -- kernels      flow, corners, template search against OpenCV, where it is installed
+// npm run bench -- kernels      warping; flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- import       reading a clip against bare decode, scale and encode
 // npm run bench -- viewer       steps, seeks and playing in the browser
@@ -34,7 +35,10 @@ const asked = (part: string): boolean => what === 'all' || what === part;
 if (asked('accuracy'))
   await benchAccuracy(process.argv[3], process.argv[4] ? Number(process.argv[4]) : undefined);
 if (asked('film')) await benchFilm();
-if (asked('kernels')) await benchKernels();
+if (asked('kernels')) {
+  await benchWarp();
+  await benchKernels();
+}
 if (asked('pipeline')) await benchPipeline(5);
 if (asked('import')) await benchImport(5);
 if (asked('viewer')) await benchViewer();

@@ -89,7 +89,7 @@ const works: Record<string, () => Promise<void>> = {
       if (tracks.length < 3) {
         const placed = { x: 200 + 80 * tracks.length, y: 150, frame: 0 };
         const change = await ask<ClipChange>('POST', `/clips/${clipId}/tracks`, placed);
-        promised.keys.set(change.tracks[0].id, new Map([[0, placed]]));
+        promised.keys.set(change.records[0].id, new Map([[0, placed]]));
       }
       const ids = [...promised.keys.keys()];
       const track = ids[random(ids.length)];
@@ -180,8 +180,7 @@ async function send(upload: { address: string; offset: number }, apart: number):
 function samplesOf(clip: ClipView, trackId: string): Samples {
   const samples = new Samples(clip.frames);
   for (const page of clip.pages)
-    if (page.trackId === trackId && page.bytes)
-      samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
+    if (page.id === trackId && page.bytes) samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
   return samples;
 }
 

@@ -6,7 +6,9 @@ import { ClipsService } from './clips/clips.service.js';
 import { EarlyFrames } from './clips/early-frames.js';
 import { ReadingService } from './clips/reading.service.js';
 import { DATABASE, openDatabase } from './database/database.js';
-import { EditsService } from './edits/edits.service.js';
+import { EditsService } from './records/edits.service.js';
+import { RecordsController } from './records/records.controller.js';
+import { RecordsService } from './records/records.service.js';
 import { EventHub } from './events/event-hub.js';
 import { ExportsController } from './exports/exports.controller.js';
 import { ExportsService } from './exports/exports.service.js';
@@ -38,6 +40,7 @@ export class AppModule {
         ProjectsController,
         ClipsController,
         TracksController,
+        RecordsController,
         JobsController,
         ExportsController,
         MediaController,
@@ -46,7 +49,7 @@ export class AppModule {
       providers: [
         { provide: SERVER_OPTIONS, useValue: options },
         { provide: DATABASE, useFactory: () => openDatabase(options.data) },
-        ...[ClipFiles, EventHub, EditsService, JobsService, ClipsService, ProjectsService],
+        ...[ClipFiles, EventHub, RecordsService, EditsService, JobsService, ClipsService, ProjectsService],
         ...[
           EarlyFrames,
           ReadingService,

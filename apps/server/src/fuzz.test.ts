@@ -63,7 +63,7 @@ async function something(): Promise<Record<string, string>> {
     if (clip.state === 'ready') {
       const change = (await api().post(`/api/clips/${clip.id}/tracks`).send({ x: 150, y: 90, frame: 0 }))
         .body as ClipChange;
-      return { projects: project.id, clips: clip.id, tracks: change.tracks[0].id };
+      return { projects: project.id, clips: clip.id, tracks: change.records[0].id };
     }
     await new Promise((resolve) => setTimeout(resolve, 40));
   }

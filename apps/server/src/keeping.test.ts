@@ -352,7 +352,7 @@ test('an edit that is sent twice, because its answer was lost, is done once', as
     .send({ steady: later, label: 'Smoothing' })
     .expect(200);
   const second = (await place()).body as ClipChange;
-  expect(second.tracks).toEqual(first.tracks);
+  expect(second.records).toEqual(first.records);
   expect(second.revision).toBe(first.revision);
   expect((await lurn.view(clip.id)).tracks).toHaveLength(1);
 });

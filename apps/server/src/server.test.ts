@@ -114,7 +114,7 @@ test('what is done to several tracks is done to all or to none, in one step of u
   const shapes = async () => (await view(clip.id)).tracks.map(({ shape }) => shape);
   const all = (patch: object) => api().patch('/api/tracks').send({ trackIds, patch });
   const { body } = await all({ shape: 'affine' }).expect(200);
-  expect((body as ClipChange).tracks).toHaveLength(3);
+  expect((body as ClipChange).records).toHaveLength(3);
   expect(await shapes()).toEqual(['affine', 'affine', 'affine']);
   await api().post(`/api/clips/${clip.id}/undo`).expect(200);
   expect(await shapes()).toEqual(['similarity', 'similarity', 'similarity']);
@@ -257,7 +257,7 @@ test('a locked track is left alone until it is unlocked; names, boxes and deleti
   await api().delete(`/api/tracks/${id}`).expect(200);
   expect((await view(clip.id)).tracks).toEqual([]);
   const back = (await api().post(`/api/clips/${clip.id}/undo`).expect(200)).body as ClipChange;
-  expect(back.tracks[0]).toMatchObject({ id, name: 'Crane', template: { width: 61, height: 31 } });
+  expect(back.records[0].view).toMatchObject({ id, name: 'Crane', template: { width: 61, height: 31 } });
   expect(samplesOf(await view(clip.id), id).keys()).toEqual([0]);
 });
 
@@ -384,7 +384,7 @@ test('samples that cannot be stored end the run with its reason; what was stored
     database.execute(
       `CREATE TRIGGER refuse_${table} BEFORE INSERT ON ${table} WHEN ${when} BEGIN SELECT RAISE(ABORT, 'no more'); END`,
     );
-  await refuse('pages', 'NEW.page > 0');
+  await refuse('record_pages', 'NEW.page > 0');
   const job = await lurn.follow(id, trackId);
   expect(job).toMatchObject({ state: 'failed', error: expect.stringMatching(/its log says what/) });
   let clip = await lurn.view(id);
@@ -396,7 +396,7 @@ test('samples that cannot be stored end the run with its reason; what was stored
   // Not even the edit can be stored.
   await refuse('edits', 'NEW.clip_id IS NOT NULL');
   expect((await lurn.follow(id, trackId)).state).toBe('failed');
-  await database.executeMultiple('DROP TRIGGER refuse_pages; DROP TRIGGER refuse_edits');
+  await database.executeMultiple('DROP TRIGGER refuse_record_pages; DROP TRIGGER refuse_edits');
   expect((await lurn.follow(id, trackId)).state).toBe('done');
   clip = await lurn.view(id);
   expect(samplesOf(clip, trackId).found(299)).toBe(true);

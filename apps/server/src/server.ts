@@ -11,7 +11,9 @@ import { AppModule } from './app.module.js';
 import { ClipFiles } from './clips/clip-files.js';
 import { ClipsService } from './clips/clips.service.js';
 import { ReadingService } from './clips/reading.service.js';
-import { rememberOrigin } from './edits/edit-origin.js';
+import { DATABASE, type Database } from './database/database.js';
+import { rememberOrigin } from './records/edit-origin.js';
+import { updateOldEdits } from './records/old-edits.js';
 import { JobsService } from './jobs/jobs.service.js';
 import { gate } from './gate.js';
 import { log } from './log.js';
@@ -80,6 +82,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
     .build();
   SwaggerModule.setup('api/docs', app, () => SwaggerModule.createDocument(app, document));
   serveWeb(app, options.web);
+  await updateOldEdits(app.get<Database>(DATABASE));
   await app.get(ClipFiles).prepare();
   await app.get(JobsService).settleInterrupted();
   await app.get(SettingsService).apply();

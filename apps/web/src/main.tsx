@@ -2,9 +2,9 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createRoot } from 'react-dom/client';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
-import { ClipRoom } from './rooms/clip-room';
-import { EditorRoom } from './rooms/editor-room';
-import { ProjectRoom } from './rooms/project-room';
+import { ClipsPage } from './pages/clips-page';
+import { EditorPage } from './pages/editor-page';
+import { ProjectsPage } from './pages/projects-page';
 import './state/uploads';
 import { ErrorNote } from './ui/error-note';
 import './theme.css';
@@ -23,9 +23,9 @@ const broken = (
 );
 
 const router = createBrowserRouter([
-  { path: '/', element: <ProjectRoom />, errorElement: broken },
-  { path: '/projects/:projectId', element: <ClipRoom />, errorElement: broken },
-  { path: '/projects/:projectId/clips/:clipId', element: <EditorRoom />, errorElement: broken },
+  { path: '/', element: <ProjectsPage />, errorElement: broken },
+  { path: '/projects/:projectId', element: <ClipsPage />, errorElement: broken },
+  { path: '/projects/:projectId/clips/:clipId', element: <EditorPage />, errorElement: broken },
   {
     path: '*',
     element: (

@@ -56,6 +56,8 @@ export interface ClipView extends ClipCard {
   proxy: { width: number; height: number };
   tracks: TrackView[];
   pages: PageView[];
+  /** Records whose packed data is too much to come along: it is to be fetched. */
+  stale: string[];
   steady: SteadyView;
   /** Counts edits; sent along with one, it says what its window has seen. */
   revision: number;
@@ -63,20 +65,28 @@ export interface ClipView extends ClipCard {
   jobs: JobView[];
 }
 
-/** One page of a track's samples, packed as the core packs them, in base64; null for an empty page. */
+/** One page of a record's packed data, such as a track's samples, as the core packs them, in base64; null when empty. */
 export interface PageView {
-  trackId: string;
+  id: string;
+  column: string;
   page: number;
   bytes: string | null;
+}
+
+/** A record as an edit has left it, null when it is gone: a track's is a TrackView, the clip's steadying a SteadyView. */
+export interface RecordView {
+  kind: string;
+  id: string;
+  view: object | null;
 }
 
 /** What an edit has changed; the same goes to whoever else has the project open. */
 export interface ClipChange {
   clipId: string;
-  tracks: TrackView[];
-  removedTracks: string[];
+  records: RecordView[];
   pages: PageView[];
-  steady: SteadyView | null;
+  /** Records whose packed data has changed by more than is told here: it is to be fetched. */
+  stale: string[];
   history: HistoryView;
   revision: number;
 }

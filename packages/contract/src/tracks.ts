@@ -305,5 +305,8 @@ export class TrackRunRequest extends TracksRequest {
   from!: number;
 }
 
-/** frame, x, y, confidence, rotation, scale, state, reason */
-export type SampleRow = [number, number, number, number, number, number, number, number];
+/** frame, x, y, confidence, rotation, scale, state, reason, stretch, shear, tiltX, tiltY */
+export type SampleRow = [
+  ...[frame: number, x: number, y: number, confidence: number, rotation: number, scale: number],
+  ...[state: number, reason: number, stretch: number, shear: number, tiltX: number, tiltY: number],
+];

@@ -3,7 +3,7 @@
 /** The fractions of eight 16.16 positions, with so many of their low bits dropped. */
 // @ts-ignore: decorator
 @inline
-function fractionsOf(low: v128, high: v128, drop: i32): v128 {
+export function fractionsOf(low: v128, high: v128, drop: i32): v128 {
   const fraction = i32x4.splat(0xffff);
   return i16x8.narrow_i32x4_s(
     i32x4.shr_u(v128.and(low, fraction), drop),
@@ -121,14 +121,25 @@ function storeEight(dst: usize, low: v128, high: v128, floats: bool): void {
 export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, du: i32, dv: i32, floats: bool): void {
   const lanes = i32x4(0, 1, 2, 3);
   const uLow = i32x4.add(i32x4.splat(u), i32x4.mul(i32x4.splat(du), lanes));
-  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
   const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
+  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
   const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
+  eightCubicAt(src, stride, dst, uLow, uHigh, vLow, vHigh, floats);
+}
+
+/** The same at positions given one by one, which rise along u. */
+// @ts-ignore: decorator
+@inline
+export function eightCubicAt(
+  src: usize, stride: i32, dst: usize, uLow: v128, uHigh: v128, vLow: v128, vHigh: v128, floats: bool,
+): void {
   const one = i16x8.splat(16384);
   const none = i16x8.splat(0);
+  const v = i32x4.extract_lane(vLow, 0);
+  const last = i32x4.extract_lane(vHigh, 3);
 
-  const base = u >> 16;
-  const middle = (u + 4 * du) >> 16;
+  const base = i32x4.extract_lane(uLow, 0) >> 16;
+  const middle = i32x4.extract_lane(uHigh, 0) >> 16;
   const far = <usize>(middle - base);
   const spread = i32x4.splat(0x00010001);
   const first = i32x4.splat(<i32>0x80018000);
@@ -156,7 +167,6 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
   const wc = interleaveHigh(w0, w1);
   const wd = interleaveHigh(w2, w3);
 
-  const last = v + 7 * dv;
   const top = min(v, last) >> 16;
   const at = src + (top - 1) * stride + (base - 1);
   const r0 = cubicRow(at, far, a, b, c, d, wa, wb, wc, wd);
@@ -201,13 +211,24 @@ export function eightCubic(src: usize, stride: i32, dst: usize, u: i32, v: i32, 
 export function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32, du: i32, dv: i32, floats: bool): void {
   const lanes = i32x4(0, 1, 2, 3);
   const uLow = i32x4.add(i32x4.splat(u), i32x4.mul(i32x4.splat(du), lanes));
-  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
   const vLow = i32x4.add(i32x4.splat(v), i32x4.mul(i32x4.splat(dv), lanes));
+  const uHigh = i32x4.add(uLow, i32x4.splat(du << 2));
   const vHigh = i32x4.add(vLow, i32x4.splat(dv << 2));
-  const one = i16x8.splat(16384);
+  eightLinearAt(src, stride, dst, uLow, uHigh, vLow, vHigh, floats);
+}
 
-  const base = u >> 16;
-  const middle = (u + 4 * du) >> 16;
+/** The same at positions given one by one, which rise along u. */
+// @ts-ignore: decorator
+@inline
+export function eightLinearAt(
+  src: usize, stride: i32, dst: usize, uLow: v128, uHigh: v128, vLow: v128, vHigh: v128, floats: bool,
+): void {
+  const one = i16x8.splat(16384);
+  const v = i32x4.extract_lane(vLow, 0);
+  const last = i32x4.extract_lane(vHigh, 3);
+
+  const base = i32x4.extract_lane(uLow, 0) >> 16;
+  const middle = i32x4.extract_lane(uHigh, 0) >> 16;
   const far = <usize>(middle - base);
   const spread = i32x4.splat(0x00010001);
   const first = i32x4.splat(<i32>0x80018000);
@@ -218,7 +239,6 @@ export function eightLinear(src: usize, stride: i32, dst: usize, u: i32, v: i32,
   const wa = interleaveLow(rest, t);
   const wc = interleaveHigh(rest, t);
 
-  const last = v + 7 * dv;
   const top = min(v, last) >> 16;
   const at = src + top * stride + base;
   const r0 = linearRow(at, far, a, c, wa, wc);

@@ -75,8 +75,7 @@ const kinds: {
 const carryOut = <K extends Task['kind']>(
   task: Extract<Task, { kind: K }>,
   context: TaskContext,
-): Promise<void> =>
-  (kinds[task.kind as K] as (task: Task, context: TaskContext) => Promise<void>)(task, context);
+): Promise<void> => (kinds[task.kind] as (task: Task, context: TaskContext) => Promise<void>)(task, context);
 
 /** The pool's threads run this: one task at a time, telling how it goes over the port. */
 export default async function work({ task, port, cores }: TaskCall): Promise<void> {

@@ -34,7 +34,7 @@ import {
 import { writeMotionJson, writeTracksCsv, writeTracksJson } from '@lurn/core';
 import { proxySize, readStill } from '@lurn/media';
 import type { Response } from 'express';
-import { EditsService } from '../edits/edits.service.js';
+import { EditsService } from '../records/edits.service.js';
 import { ExportsService } from '../exports/exports.service.js';
 import { SuggestionsService } from '../tracks/suggestions.service.js';
 import { TrackRunsService } from '../tracks/track-runs.service.js';

@@ -13,11 +13,13 @@ import { durationOf, formatFrameRate, Samples, type FrameTimes, type NamedTrack 
 import { frameTimes, proxySize, readStill, type Clip, type ClipIndex } from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
-import { clips, pages, tracks } from '../database/schema.js';
-import { EditsService } from '../edits/edits.service.js';
+import { clips } from '../database/schema.js';
+import { EditsService } from '../records/edits.service.js';
+import { RecordsService } from '../records/records.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { whole } from '../tracks/track-defaults.js';
+import { samplesColumn } from '../tracks/track-record.js';
+import { freshSteady } from './steady-record.js';
 import { ClipFiles } from './clip-files.js';
 
 export type ClipRow = typeof clips.$inferSelect;
@@ -31,6 +33,8 @@ export interface ReadyClip {
 }
 
 const stillsKept = 12;
+/** Bytes of packed data that a clip's view brings along. */
+const mostSent = 8e6;
 /** Milliseconds between looks at files that are worked on where they lie. */
 const lookEvery = 4000;
 /** A deleted clip can be brought back for an hour. */
@@ -47,6 +51,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly files: ClipFiles,
     private readonly jobs: JobsService,
     private readonly edits: EditsService,
+    private readonly records: RecordsService,
     private readonly hub: EventHub,
   ) {}
 
@@ -78,7 +83,8 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       .from(clips)
       .where(and(eq(clips.id, id), isNull(clips.removedAt)));
     if (!row) throw new NotFoundException('There is no such clip.');
-    return row;
+    // What was left out of it by an older version has its default.
+    return { ...row, steady: { ...freshSteady(row.frames), ...row.steady } };
   }
 
   /** The clip with its index; refuses one that is still being read or could not be. */
@@ -101,11 +107,8 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
 
   async view(id: string): Promise<ClipView> {
     const row = await this.row(id);
-    const packed = await this.database
-      .select({ trackId: pages.trackId, page: pages.page, bytes: pages.bytes })
-      .from(pages)
-      .innerJoin(tracks, eq(tracks.id, pages.trackId))
-      .where(eq(tracks.clipId, id));
+    const isMuch = (await this.records.bytesOf(id)) > mostSent;
+    const tracks = await this.tracksOf(id);
     const [sound] = row.media.sound;
     const starts = timesIn(row)?.starts;
     return {
@@ -114,8 +117,11 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       sound: sound ? `${sound.codec}, ${sound.sampleRate} Hz` : null,
       proxy: proxySize(row.media),
       times: starts ? [...starts] : null,
-      tracks: await this.tracksOf(id),
-      pages: packed.map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
+      tracks,
+      pages: isMuch
+        ? []
+        : (await this.records.allPages(id)).map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
+      stale: isMuch ? tracks.map((track) => track.id) : [],
       steady: row.steady,
       revision: row.revision,
       history: await this.edits.history(id),
@@ -125,15 +131,17 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** The clip's tracks in the order of the list, without their samples. */
   async tracksOf(id: string): Promise<TrackView[]> {
-    const rows = await this.database.select().from(tracks).where(eq(tracks.clipId, id));
-    return rows.map((row) => whole(row.view)).sort((a, b) => a.position - b.position);
+    const all = await this.records.ofClip(id);
+    return all
+      .flatMap(({ kind, view }) => (kind === 'track' ? [view as TrackView] : []))
+      .sort((a, b) => a.position - b.position);
   }
 
   /** A track's samples; all frames empty when it has none. */
   async samples(trackId: string, frames: number): Promise<Samples> {
     const samples = new Samples(frames);
-    const rows = await this.database.select().from(pages).where(eq(pages.trackId, trackId));
-    for (const { page, bytes } of rows) samples.unpackPage(page, bytes);
+    for (const { page, bytes } of await this.records.pagesOf(trackId, samplesColumn))
+      samples.unpackPage(page, bytes);
     return samples;
   }
 
@@ -170,7 +178,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
           `Frames must lie within 0 to ${row.frames - 1}, the first before the last.`,
         );
       }
-      return this.edits.commit(id, label, [{ kind: 'steady', before: row.steady, after: steady }]);
+      return this.edits.commit(id, label, [{ kind: 'steady', id, before: row.steady, after: steady }]);
     });
   }
 

@@ -8,7 +8,7 @@ import {
   NotFoundException,
   UnprocessableEntityException,
 } from '@nestjs/common';
-import type { ClipCard, SteadyView } from '@lurn/contract';
+import type { ClipCard } from '@lurn/contract';
 import { framesPerSecond, parseFrameRate } from '@lurn/core';
 import {
   indexClip,
@@ -22,12 +22,13 @@ import {
 } from '@lurn/media';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
-import { clips, projects, type OutsideFile } from '../database/schema.js';
+import { clips, projects, type OutsideFile, scenePages } from '../database/schema.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { unzip } from '../projects/zip-file.js';
 import { ClipFiles } from './clip-files.js';
 import { ClipsService, type ClipRow } from './clips.service.js';
 import { EarlyFrames } from './early-frames.js';
+import { freshSteady } from './steady-record.js';
 
 /** A file that has come in, and the name it came under. */
 export interface Incoming {
@@ -35,15 +36,6 @@ export interface Incoming {
   name: string;
   bytes: number;
 }
-
-export const freshSteady = (frames: number): SteadyView => ({
-  mode: 'hold',
-  smoothSeconds: 1,
-  channels: { x: true, y: true, rotation: true, scale: true },
-  referenceFrame: 0,
-  range: { first: 0, last: Math.max(0, frames - 1) },
-  framing: { zoom: 1, offsetX: 0, offsetY: 0 },
-});
 
 /** Takes files in as clips, and reads them: index, proxy, poster. */
 @Injectable()
@@ -54,7 +46,9 @@ export class ReadingService {
     private readonly clips: ClipsService,
     private readonly jobs: JobsService,
     private readonly early: EarlyFrames,
-  ) {}
+  ) {
+    jobs.restartWith('import', (clipId) => this.again(clipId));
+  }
 
   /**
    * A video, or a zip of pictures that are shown at `rate`. Refuses what is neither, with one sentence. The file is
@@ -233,6 +227,8 @@ export class ReadingService {
         try {
           let damage: string | null = row.error;
           const onDamage = (sentence: string): void => void (damage = sentence);
+          // What was known of another file's pictures does not hold for this one's.
+          await this.database.delete(scenePages).where(eq(scenePages.clipId, row.id));
           const index = await indexClip(media, { proxy, onProgress: progress, builder, onDamage, signal });
           const frames = index.pts.length;
           if (before > 0 && frames !== before && (await this.clips.tracksOf(row.id)).length > 0)

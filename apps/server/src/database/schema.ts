@@ -1,7 +1,7 @@
 import { blob, index, integer, primaryKey, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { ClipState, JobKind, JobState, SteadyView, TrackRunRequest, TrackView } from '@lurn/contract';
+import type { ClipState, JobKind, JobState, SteadyView } from '@lurn/contract';
 import type { Clip } from '@lurn/media';
-import type { Change } from '../edits/change.js';
+import type { RecordChange, Touch } from '../records/change.js';
 
 export const projects = sqliteTable('projects', {
   id: text('id').primaryKey(),
@@ -48,29 +48,45 @@ export const clips = sqliteTable(
   (table) => [index('clips_of_project').on(table.projectId)],
 );
 
-export const tracks = sqliteTable(
-  'tracks',
+/** Things that edits change, of any kind; what differs by kind stands in `records/record-kinds.ts`. */
+export const records = sqliteTable(
+  'records',
   {
     id: text('id').primaryKey(),
     clipId: text('clip_id')
       .notNull()
       .references(() => clips.id, { onDelete: 'cascade' }),
-    view: text('view', { mode: 'json' }).$type<TrackView>().notNull(),
+    kind: text('kind').notNull(),
+    view: text('view', { mode: 'json' }).$type<object>().notNull(),
   },
-  (table) => [index('tracks_of_clip').on(table.clipId)],
+  (table) => [index('records_of_clip').on(table.clipId)],
 );
 
-/** Samples, packed by the core, a page of frames to a row. */
-export const pages = sqliteTable(
-  'pages',
+/** Packed data of records, a page to a row. */
+export const recordPages = sqliteTable(
+  'record_pages',
   {
-    trackId: text('track_id')
+    recordId: text('record_id')
       .notNull()
-      .references(() => tracks.id, { onDelete: 'cascade' }),
+      .references(() => records.id, { onDelete: 'cascade' }),
+    column: text('column_name').notNull(),
     page: integer('page').notNull(),
     bytes: blob('bytes', { mode: 'buffer' }).notNull(),
   },
-  (table) => [primaryKey({ columns: [table.trackId, table.page] })],
+  (table) => [primaryKey({ columns: [table.recordId, table.column, table.page] })],
+);
+
+/** How the whole picture of a clip moves, as far as it is known, a page of frames to a row. */
+export const scenePages = sqliteTable(
+  'scene_pages',
+  {
+    clipId: text('clip_id')
+      .notNull()
+      .references(() => clips.id, { onDelete: 'cascade' }),
+    page: integer('page').notNull(),
+    bytes: blob('bytes', { mode: 'buffer' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.clipId, table.page] })],
 );
 
 export const edits = sqliteTable(
@@ -82,7 +98,12 @@ export const edits = sqliteTable(
       .references(() => clips.id, { onDelete: 'cascade' }),
     label: text('label').notNull(),
     undone: integer('undone', { mode: 'boolean' }).notNull(),
-    changes: text('changes', { mode: 'json' }).$type<Change[]>().notNull(),
+    /** Of whole records; packed data lies in `edit_pages`. */
+    changes: text('changes', { mode: 'json' }).$type<RecordChange[]>().notNull(),
+    /** What it touches; null in edits of the first version, until they are brought up to date. */
+    touches: text('touches', { mode: 'json' }).$type<Touch[]>(),
+    /** What it takes up, with its pages. */
+    bytes: integer('bytes').notNull().default(0),
     /** The clip's revision that it led to, or that taking it back led to. */
     revision: integer('revision').notNull().default(0),
     /** The window that it, or taking it back, came from. */
@@ -91,6 +112,24 @@ export const edits = sqliteTable(
     key: text('key'),
   },
   (table) => [index('edits_of_clip').on(table.clipId), index('edits_by_key').on(table.key)],
+);
+
+/** Pages as they were before an edit, or, once it is taken back, as they were after it. */
+export const editPages = sqliteTable(
+  'edit_pages',
+  {
+    editId: integer('edit_id')
+      .notNull()
+      .references(() => edits.id, { onDelete: 'cascade' }),
+    recordId: text('record_id').notNull(),
+    column: text('column_name').notNull(),
+    page: integer('page').notNull(),
+    /** Null for an empty page. */
+    bytes: blob('bytes', { mode: 'buffer' }),
+    /** Holds what is there now while the two change places. */
+    other: blob('other', { mode: 'buffer' }),
+  },
+  (table) => [primaryKey({ columns: [table.editId, table.recordId, table.column, table.page] })],
 );
 
 export const jobs = sqliteTable(
@@ -109,7 +148,7 @@ export const jobs = sqliteTable(
     trackIds: text('track_ids', { mode: 'json' }).$type<string[]>().notNull(),
     fileName: text('file_name'),
     /** What was asked for, so that it can be started again. */
-    request: text('request', { mode: 'json' }).$type<TrackRunRequest>(),
+    request: text('request', { mode: 'json' }).$type<object>(),
   },
   (table) => [index('jobs_of_clip').on(table.clipId)],
 );

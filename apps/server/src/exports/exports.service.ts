@@ -11,7 +11,9 @@ export class ExportsService {
     private readonly clips: ClipsService,
     private readonly files: ClipFiles,
     private readonly jobs: JobsService,
-  ) {}
+  ) {
+    jobs.restartWith('export', (clipId) => this.start(clipId));
+  }
 
   /** The same computation as the browser's, by the same code. */
   async solve({ row, media, times }: ReadyClip): Promise<SteadyResult> {

@@ -1,7 +1,13 @@
 import { randomUUID } from 'node:crypto';
 import { availableParallelism } from 'node:os';
-import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common';
-import type { JobKind, JobView, TrackRunRequest } from '@lurn/contract';
+import {
+  ConflictException,
+  Inject,
+  Injectable,
+  NotFoundException,
+  type OnApplicationShutdown,
+} from '@nestjs/common';
+import type { JobKind, JobView } from '@lurn/contract';
 import { CancelledError, useCores } from '@lurn/media';
 import { WorkerPool } from '@lurn/pipeline';
 import { desc, eq, inArray } from 'drizzle-orm';
@@ -18,12 +24,15 @@ export interface NewJob {
   total: number;
   trackIds?: string[];
   fileName?: string;
-  request?: TrackRunRequest;
+  /** What was asked for, so that it can be started again. */
+  request?: object;
   /** A person waits for it: it begins whatever else goes on. */
   atOnce?: boolean;
   /** Puts things in order after a person has called it off, begun or not. */
   onCancelled?: () => Promise<void>;
 }
+
+type Restart = (clipId: string, request: object | null) => Promise<unknown>;
 
 export interface JobHandle {
   id: string;
@@ -54,6 +63,8 @@ export class JobsService implements OnApplicationShutdown {
   readonly atHand = new WorkerPool(1, 8);
   private readonly running = new Map<string, Entry>();
   private readonly waiting: Entry[] = [];
+  /** How each kind of job is started anew. */
+  private readonly restarts = new Map<JobKind, Restart>();
   private closing = false;
   cores = availableParallelism();
 
@@ -61,6 +72,22 @@ export class JobsService implements OnApplicationShutdown {
     @Inject(DATABASE) private readonly database: Database,
     private readonly hub: EventHub,
   ) {}
+
+  /** Says how jobs of a kind are started anew, from what was asked for. */
+  restartWith(kind: JobKind, restart: Restart): void {
+    this.restarts.set(kind, restart);
+  }
+
+  /** Starts a job anew that has ended. */
+  async again(id: string): Promise<void> {
+    const job = await this.find(id);
+    if (!job) throw new NotFoundException('There is no such job.');
+    if (job.state === 'running' || job.state === 'waiting')
+      throw new ConflictException('This job is still going on.');
+    const restart = this.restarts.get(job.kind);
+    if (!restart) throw new ConflictException('This job cannot be started anew.');
+    await restart(job.clipId, job.request);
+  }
 
   /** Jobs that an earlier run of the server left behind say so. */
   async settleInterrupted(): Promise<void> {
@@ -191,7 +218,7 @@ export class JobsService implements OnApplicationShutdown {
     return (this.running.get(id) ?? this.waiting.find(({ job }) => job.id === id))?.job;
   }
 
-  async find(id: string): Promise<(JobView & { projectId: string; request: TrackRunRequest | null }) | null> {
+  async find(id: string): Promise<(JobView & { projectId: string; request: object | null }) | null> {
     const [row] = await this.database
       .select({ job: jobs, projectId: clips.projectId })
       .from(jobs)

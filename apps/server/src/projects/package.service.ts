@@ -2,32 +2,37 @@ import { randomUUID } from 'node:crypto';
 import { copyFile, link, mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
-import { SteadyView, TrackPatch, type ProjectView, type TrackView } from '@lurn/contract';
+import type { ProjectView } from '@lurn/contract';
 import { formatFrameRate, pageLength } from '@lurn/core';
 import { MediaError, type Clip } from '@lurn/media';
-import { plainToInstance } from 'class-transformer';
-import { validate } from 'class-validator';
 import { eq } from 'drizzle-orm';
 import { ZipFile } from 'yazl';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ClipRow } from '../clips/clips.service.js';
-import { ReadingService, freshSteady } from '../clips/reading.service.js';
+import { ReadingService } from '../clips/reading.service.js';
+import { freshSteady } from '../clips/steady-record.js';
 import { DATABASE, type Database } from '../database/database.js';
-import { clips, pages, projects, tracks } from '../database/schema.js';
-import { whole } from '../tracks/track-defaults.js';
+import { clips, projects } from '../database/schema.js';
+import { joinPages, splitPages, type PackedPage } from '../records/packed-pages.js';
+import { kindOf, recordKinds } from '../records/record-kinds.js';
+import { RecordsService } from '../records/records.service.js';
 import { ProjectsService } from './projects.service.js';
 import { eachEntry } from './zip-file.js';
 
-/** Bytes of one page of samples, and of the page number before it. */
-const pageBytes = pageLength * 29;
-const numberBytes = 4;
 const mostJson = 50e6;
-const mostSamples = 200e6;
+const mostPages = 200e6;
+
+/** A record in a package. */
+interface PackedRecord {
+  kind: string;
+  id: string;
+  view: object;
+}
 
 /** `project.json` of a package, see docs/formats.md. */
 interface PackageFile {
   format: 'lurn-project';
-  version: 1;
+  version: 2;
   name: string;
   clips: {
     id: string;
@@ -36,12 +41,17 @@ interface PackageFile {
     frames: number;
     media: Clip;
     frameRate: string;
-    steady: SteadyView;
-    tracks: TrackView[];
+    /** Everything that edits may change: tracks, what is chosen about steadying. */
+    records: PackedRecord[];
     /** Where in the zip the original lies; null when it was left out. */
     original: string | null;
   }[];
 }
+
+/** Packed data by its place in the zip. */
+type PackedData = ReadonlyMap<string, readonly PackedPage[]>;
+
+const placeOf = (id: string, column: string): string => `pages/${id}/${column}`;
 
 /** Projects as one open file: JSON, packed samples, and the originals if wanted. */
 @Injectable()
@@ -50,6 +60,7 @@ export class PackageService {
     @Inject(DATABASE) private readonly database: Database,
     private readonly projects: ProjectsService,
     private readonly clips: ClipsService,
+    private readonly records: RecordsService,
     private readonly reading: ReadingService,
     private readonly files: ClipFiles,
   ) {}
@@ -62,22 +73,19 @@ export class PackageService {
     for (const card of project.clips) {
       const row = await this.clips.row(card.id);
       if (row.state !== 'ready') continue;
-      const own = await this.clips.tracksOf(row.id);
       const path = this.clips.mediaOf(row).path;
       const there = withMedia && (await stat(path).catch(() => null)) !== null;
       const original = there ? `media/${row.id}` : null;
-      for (const track of own) {
-        const packed = await this.pagesOf(track.id);
-        zip.addBuffer(packed, `samples/${track.id}`);
-      }
+      const own = await this.recordsOf(row);
+      for (const { kind, id } of own)
+        for (const column of Object.keys(kindOf(kind).columns))
+          zip.addBuffer(joinPages(await this.records.pagesOf(id, column)), placeOf(id, column));
       if (original) zip.addFile(path, original, { compress: false });
-      const { id, name, bytes, frames, media, steady } = row;
-      all.push({
-        ...{ id, name, bytes, frames, media, steady, tracks: own, original },
-        frameRate: formatFrameRate(media.frameRate),
-      });
+      const { id, name, bytes, frames, media } = row;
+      const frameRate = formatFrameRate(media.frameRate);
+      all.push({ id, name, bytes, frames, media, frameRate, records: own, original });
     }
-    const file: PackageFile = { format: 'lurn-project', version: 1, name: project.name, clips: all };
+    const file: PackageFile = { format: 'lurn-project', version: 2, name: project.name, clips: all };
     zip.addBuffer(Buffer.from(JSON.stringify(file, null, 1)), 'project.json');
     zip.end();
     return { name: project.name, stream: zip.outputStream as Readable };
@@ -88,12 +96,15 @@ export class PackageService {
     const folder = this.files.scratch();
     await mkdir(folder, { recursive: true });
     const media = new Map<string, string>();
-    const samples = new Map<string, Buffer>();
+    const data = new Map<string, readonly PackedPage[]>();
     let text: Buffer | null = null;
     try {
       await eachEntry(path, async ({ name, bytes, save, read }) => {
         if (name === 'project.json' && bytes < mostJson) text = await read();
-        else if (name.startsWith('samples/') && bytes < mostSamples) samples.set(name, await read());
+        else if (name.startsWith('pages/') && bytes < mostPages)
+          data.set(name, splitPages(await read()) ?? []);
+        else if (name.startsWith('samples/') && bytes < mostPages)
+          data.set(placeOf(name.slice('samples/'.length), 'samples'), firstPages(await read()));
         else if (name.startsWith('media/')) {
           const place = `${folder}/${media.size}`;
           await save(place);
@@ -101,7 +112,7 @@ export class PackageService {
         }
       });
       const file = await parsed(text);
-      return await this.store(file, samples, media);
+      return await this.store(file, data, media);
     } catch (error) {
       throw error instanceof MediaError ? new UnprocessableEntityException(error.message) : error;
     } finally {
@@ -124,40 +135,57 @@ export class PackageService {
           await link(from, place(id)).catch(() => copyFile(from, place(id)));
       }
       await this.database.insert(clips).values({ ...row, id, projectId: copy.id, revision: 0 });
-      for (const track of await this.clips.tracksOf(row.id)) {
-        const trackId = randomUUID();
-        await this.database
-          .insert(tracks)
-          .values({ id: trackId, clipId: id, view: { ...track, id: trackId, clipId: id } });
-        const own = await this.database.select().from(pages).where(eq(pages.trackId, track.id));
-        if (own.length > 0)
-          await this.database.insert(pages).values(own.map((page) => ({ ...page, trackId })));
+      for (const record of await this.records.ofClip(row.id)) {
+        const pages = await this.pagesOf(record);
+        await this.insert(record, id, (column) => pages.get(column) ?? []);
       }
     }
     return this.projects.view(copy.id);
   }
 
-  private async pagesOf(trackId: string): Promise<Buffer> {
-    const own = await this.database.select().from(pages).where(eq(pages.trackId, trackId));
-    return Buffer.concat(
-      own.flatMap(({ page, bytes }) => {
-        const number = Buffer.alloc(numberBytes);
-        number.writeUInt32LE(page);
-        return [number, bytes];
-      }),
+  /** Everything that edits may change of a clip. */
+  private async recordsOf(row: ClipRow): Promise<PackedRecord[]> {
+    const own = await this.records.ofClip(row.id);
+    return [
+      { kind: 'steady', id: row.id, view: row.steady },
+      ...own.map(({ kind, id, view }) => ({ kind, id, view })),
+    ];
+  }
+
+  private async pagesOf({ kind, id }: PackedRecord): Promise<Map<string, PackedPage[]>> {
+    const columns = Object.keys(kindOf(kind).columns);
+    return new Map(
+      await Promise.all(
+        columns.map(async (column) => [column, await this.records.pagesOf(id, column)] as const),
+      ),
     );
+  }
+
+  /** Puts a copy of a record into a clip, under an id of its own. */
+  private async insert(
+    { kind, view }: PackedRecord,
+    clipId: string,
+    pagesOf: (column: string) => readonly PackedPage[],
+  ): Promise<void> {
+    const { columns, copy, read, store } = kindOf(kind);
+    const id = store ? clipId : randomUUID();
+    const record = this.records.put({ kind, id, after: copy(read(view), id, clipId) }, clipId);
+    const pages = Object.keys(columns).flatMap((column) =>
+      pagesOf(column).map(({ page, bytes }) => this.records.putPage(id, column, page, bytes)),
+    );
+    await this.records.store([record, ...pages]);
   }
 
   private async store(
     file: PackageFile,
-    samples: ReadonlyMap<string, Buffer>,
+    data: PackedData,
     media: ReadonlyMap<string, string>,
   ): Promise<ProjectView> {
     const { id } = await this.projects.create(file.name);
     // It counts as deleted until it is whole: should the server end meanwhile, it is cleared away.
     await this.projects.remove(id);
     try {
-      for (const clip of file.clips) await this.storeClip(id, clip, samples, media);
+      for (const clip of file.clips) await this.storeClip(id, clip, data, media);
     } catch (error) {
       await this.projects.erase(id);
       throw error;
@@ -168,7 +196,7 @@ export class PackageService {
   private async storeClip(
     projectId: string,
     clip: PackageFile['clips'][number],
-    samples: ReadonlyMap<string, Buffer>,
+    data: PackedData,
     media: ReadonlyMap<string, string>,
   ): Promise<void> {
     const id = randomUUID();
@@ -178,34 +206,32 @@ export class PackageService {
       ...{ removedAt: null, outside: null, createdAt: new Date().toISOString() },
       error: `"${clip.name}" came without its file. Add the file, and go on where it was left.`,
       media: facts(clip.media),
-      steady: fits(clip) ? clip.steady : freshSteady(clip.frames),
+      steady: freshSteady(clip.frames),
     };
     await this.database.insert(clips).values(row);
-    for (const track of clip.tracks) {
-      const trackId = randomUUID();
-      const view = { ...whole(track), id: trackId, clipId: id };
-      await this.database.insert(tracks).values({ id: trackId, clipId: id, view });
-      const own = pagesIn(samples.get(`samples/${track.id}`), trackId, clip.frames);
-      if (own.length > 0) await this.database.insert(pages).values(own);
+    for (const record of clip.records) {
+      const { check, columns } = kindOf(record.kind);
+      // What was chosen for a clip of another length is left at its default.
+      if (!(await check(record.view, clip.frames))) continue;
+      await this.insert(record, id, (column) =>
+        (data.get(placeOf(record.id, column)) ?? []).filter(({ page, bytes }) =>
+          columns[column].isPage(page, bytes, clip.frames),
+        ),
+      );
     }
     const original = clip.original === null ? undefined : media.get(clip.original);
     if (original) await this.reading.replace(id, { path: original, name: clip.name, bytes: clip.bytes });
   }
 }
 
-const fits = ({ frames, steady: { range, referenceFrame } }: PackageFile['clips'][number]): boolean =>
-  range.first <= range.last && range.last < frames && referenceFrame < frames;
-
-function pagesIn(packed: Buffer | undefined, trackId: string, frames: number): (typeof pages.$inferInsert)[] {
-  const found: (typeof pages.$inferInsert)[] = [];
-  const step = numberBytes + pageBytes;
-  if (!packed || packed.length % step !== 0) return found;
-  for (let at = 0; at < packed.length; at += step) {
-    const page = packed.readUInt32LE(at);
-    if (page * pageLength < frames)
-      found.push({ trackId, page, bytes: packed.subarray(at + numberBytes, at + step) });
-  }
-  return found;
+/** Pages of samples as packages of the first version have them: all of one length, each after its number. */
+function firstPages(joined: Buffer): PackedPage[] {
+  const [head, length] = [4, pageLength * 29];
+  if (joined.length % (head + length) !== 0) return [];
+  return Array.from({ length: joined.length / (head + length) }, (_, i) => {
+    const at = i * (head + length);
+    return { page: joined.readUInt32LE(at), bytes: joined.subarray(at + head, at + head + length) };
+  });
 }
 
 /** Checks what a package says of itself as thoroughly as what a page sends. */
@@ -219,36 +245,34 @@ async function parsed(text: Buffer | null): Promise<PackageFile> {
     throw wrong;
   }
   if (file?.format !== 'lurn-project' || !Array.isArray(file.clips)) throw wrong;
-  if (file.version !== 1) throw new MediaError('This project was written by a newer Lurn.');
+  if (![1, 2].includes(file.version)) throw new MediaError('This project was written by a newer Lurn.');
   if (!isName(file.name) || file.clips.length > 1000) throw wrong;
-  for (const clip of file.clips) {
+  const clips = file.clips.map(ofToday);
+  for (const clip of clips) {
     const sound =
-      isName(clip?.name) &&
+      isName(clip.name) &&
       Number.isInteger(clip.frames) &&
       clip.frames > 0 &&
       clip.frames <= 1e6 &&
-      Array.isArray(clip.tracks) &&
-      clip.tracks.length <= 5000 &&
+      Array.isArray(clip.records) &&
+      clip.records.length <= 5000 &&
       isMedia(clip.media);
-    if (!sound || (await validate(plainToInstance(SteadyView, clip.steady))).length > 0) throw wrong;
-    for (const track of clip.tracks) if (!(await isTrack(track))) throw wrong;
+    if (!sound) throw wrong;
+    for (const { kind, view } of clip.records)
+      if (!recordKinds.has(kind) || !(await isSound(kind, view))) throw wrong;
   }
-  return file;
+  return { ...file, version: 2, clips };
 }
 
-/** What can be chosen of a track is checked as when it is chosen; the rest here. */
-async function isTrack(track: TrackView | undefined): Promise<boolean> {
-  if (typeof track?.id !== 'string' || !Number.isInteger(track.position)) return false;
-  const { name, hidden, locked, used, template, search, shape, channel, filter, fields } = track;
-  const { below, threshold, longestGap, offsets } = track;
-  const chosen = { name, hidden, locked, used, template, search, shape, channel, filter, fields };
-  const patch = plainToInstance(TrackPatch, { ...chosen, below, threshold, longestGap });
-  return (
-    isName(name) &&
-    (await validate(patch)).length === 0 &&
-    (offsets === undefined ||
-      (Array.isArray(offsets) && offsets.every((o) => [o?.frame, o?.x, o?.y].every(Number.isFinite))))
-  );
+/** Whether a record is one, whatever the clip's length. */
+const isSound = (kind: string, view: unknown): Promise<boolean> => kindOf(kind).check(view, Infinity);
+
+/** A clip as packages of either version have it; the first had tracks and steadying apart. */
+function ofToday(clip: PackageFile['clips'][number]): PackageFile['clips'][number] {
+  const { tracks, steady, ...rest } = clip as typeof clip & { tracks?: unknown; steady?: object };
+  if (!Array.isArray(tracks) || !steady) return rest;
+  const records = (tracks as { id: string }[]).map((view) => ({ kind: 'track', id: view.id, view }));
+  return { ...rest, records: [{ kind: 'steady', id: clip.id, view: steady }, ...records] };
 }
 
 /** What is shown of a clip before its file is there; with the file all is read anew. */

@@ -93,7 +93,7 @@ export class Harness {
       .post(`/api/clips/${clipId}/tracks`)
       .send({ x, y, frame: 0, search: { width: 81, height: 81 } })
       .expect(201);
-    return (body as ClipChange).tracks[0].id;
+    return (body as ClipChange).records[0].id;
   }
 
   async follow(clipId: string, trackId: string): Promise<JobView> {
@@ -108,8 +108,7 @@ export class Harness {
 export function samplesOf(clip: ClipView, trackId: string): Samples {
   const samples = new Samples(clip.frames);
   for (const page of clip.pages) {
-    if (page.trackId === trackId && page.bytes)
-      samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
+    if (page.id === trackId && page.bytes) samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
   }
   return samples;
 }

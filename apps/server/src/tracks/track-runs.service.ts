@@ -1,21 +1,25 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView, SampleRow, TrackRunRequest, TrackView } from '@lurn/contract';
-import { modelOf, pageLength, Reason, type FollowOptions, type Samples } from '@lurn/core';
+import { modelOf, pageLength, Reason, type FollowOptions, type Sample, type Samples } from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
+import { eq } from 'drizzle-orm';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { DATABASE, type Database } from '../database/database.js';
-import { pages } from '../database/schema.js';
-import type { Change } from '../edits/change.js';
-import { EditsService } from '../edits/edits.service.js';
+import { scenePages } from '../database/schema.js';
+import type { Change } from '../records/change.js';
+import { EditsService } from '../records/edits.service.js';
+import { RecordsService } from '../records/records.service.js';
 import { EventHub } from '../events/event-hub.js';
+import { log } from '../log.js';
 import { JobsService, type JobHandle } from '../jobs/jobs.service.js';
-import { packed, TracksService } from './tracks.service.js';
+import { pageOf, samplesColumn } from './track-record.js';
+import { TracksService } from './tracks.service.js';
 
 interface Followed {
   track: TrackView;
   samples: Samples;
   /** Pages as they were before the run, for undo. */
-  before: (string | null)[];
+  before: (Buffer | null)[];
   /** Pages that the run has stored, as they are now. */
   stored: Map<number, Buffer>;
 }
@@ -27,10 +31,13 @@ export class TrackRunsService {
     @Inject(DATABASE) private readonly database: Database,
     private readonly clips: ClipsService,
     private readonly tracks: TracksService,
+    private readonly records: RecordsService,
     private readonly edits: EditsService,
     private readonly jobs: JobsService,
     private readonly hub: EventHub,
-  ) {}
+  ) {
+    jobs.restartWith('track', (clipId, request) => this.start(clipId, request as TrackRunRequest));
+  }
 
   async start(clipId: string, request: TrackRunRequest): Promise<JobView> {
     return this.edits.inTurn(clipId, async () => {
@@ -52,12 +59,12 @@ export class TrackRunsService {
             `"${track.name}" has no hand-placed key to take its look from; place its box first.`,
           );
         }
-        const before = Array.from({ length: samples.pages }, (_, page) => packed(samples, page));
+        const before = Array.from({ length: samples.pages }, (_, page) => pageOf(samples, page));
         followed.push({ track, samples, before, stored: new Map() });
       }
       const ids = followed.map((f) => f.track.id);
-      this.edits.occupy(ids);
-      const task = makeTask(clip, followed, request);
+      this.edits.lock(ids);
+      const task = { ...makeTask(clip, followed, request), scene: await this.sceneOf(clipId) };
       const ahead =
         request.direction === 'backwards' || request.direction === 'previous'
           ? 0
@@ -74,7 +81,7 @@ export class TrackRunsService {
           (handle) => this.follow(clip, followed, task, handle),
         );
       } catch (error) {
-        this.edits.release(ids);
+        this.edits.unlock(ids);
         throw error;
       }
     });
@@ -90,6 +97,7 @@ export class TrackRunsService {
     // What cannot be stored any more need not be looked for.
     const halt = new AbortController();
     const failures: Error[] = [];
+    const scene: [page: number, bytes: Uint8Array][] = [];
     // Pages are written one batch after another, in the order the samples came.
     let storing = Promise.resolve();
     const take = (found: FoundSample[]): void => {
@@ -108,26 +116,47 @@ export class TrackRunsService {
         (news) => {
           if ('frames' in news) progress(news.frames, news.total);
           else if ('found' in news) take(news.found);
+          else if ('scene' in news) scene.push(...news.scene);
         },
         AbortSignal.any([signal, halt.signal]),
       ),
     ]);
     await storing;
-    this.edits.release(followed.map((f) => f.track.id));
+    // What is known of the whole picture only saves work: where it cannot be kept it is worked out anew.
+    await this.keepScene(clip.row.id, scene).catch((error: Error) =>
+      log.warn({ err: error }, 'scene not kept'),
+    );
+    this.edits.unlock(followed.map((f) => f.track.id));
     await this.conclude(clip, followed, failures.length > 0);
     if (failures.length > 0) throw failures[0];
     if (run.status === 'rejected') throw run.reason;
+  }
+
+  private async sceneOf(clipId: string): Promise<[page: number, bytes: Uint8Array][]> {
+    const kept = await this.database.select().from(scenePages).where(eq(scenePages.clipId, clipId));
+    return kept.map(({ page, bytes }) => [page, bytes]);
+  }
+
+  private async keepScene(
+    clipId: string,
+    pages: readonly [page: number, bytes: Uint8Array][],
+  ): Promise<void> {
+    for (const [page, packed] of pages) {
+      const bytes = Buffer.from(packed);
+      await this.database
+        .insert(scenePages)
+        .values({ clipId, page, bytes })
+        .onConflictDoUpdate({ target: [scenePages.clipId, scenePages.page], set: { bytes } });
+    }
   }
 
   /** Makes one edit of all that a run has stored. After a failure it tells everyone how the pages stand. */
   private async conclude({ row }: ReadyClip, followed: readonly Followed[], failed: boolean): Promise<void> {
     const changes = followed.flatMap(({ track, before, stored }) =>
       [...stored].map(([page, bytes]): Change => ({
-        kind: 'page',
-        trackId: track.id,
-        page,
+        ...{ kind: 'track', id: track.id, column: samplesColumn, page },
         before: before[page],
-        after: bytes.toString('base64'),
+        after: bytes,
       })),
     );
     try {
@@ -144,11 +173,10 @@ export class TrackRunsService {
     const fresh = new Map<Followed, { rows: SampleRow[]; pages: Set<number> }>();
     for (const { run, frame, ...sample } of found) {
       const one = followed[run];
-      const { x, y, confidence, rotation, scale, state, reason } = sample;
       one.samples.set(frame, sample);
       const entry = fresh.get(one) ?? { rows: [], pages: new Set() };
       fresh.set(one, entry);
-      entry.rows.push([frame, x, y, confidence, rotation, scale, state, reason ?? Reason.none]);
+      entry.rows.push(rowOf(frame, sample));
       entry.pages.add(Math.floor(frame / pageLength));
     }
     const { id: clipId, projectId } = clip.row;
@@ -161,14 +189,16 @@ export class TrackRunsService {
     for (const [{ track, samples, stored }, touched] of fresh)
       for (const page of touched) {
         const bytes = Buffer.from(samples.packPage(page) as Uint8Array);
-        await this.database
-          .insert(pages)
-          .values({ trackId: track.id, page, bytes })
-          .onConflictDoUpdate({ target: [pages.trackId, pages.page], set: { bytes } });
+        await this.records.store([this.records.putPage(track.id, samplesColumn, page, bytes)]);
         stored.set(page, bytes);
       }
   }
 }
+
+const rowOf = (frame: number, s: Sample): SampleRow => [
+  ...([frame, s.x, s.y, s.confidence, s.rotation, s.scale, s.state, s.reason ?? Reason.none] as const),
+  ...([s.stretch ?? 0, s.shear ?? 0, s.tiltX ?? 0, s.tiltY ?? 0] as const),
+];
 
 /** More tracks than this are not stepped from frames at hand: they want more than one thread. */
 const mostSteps = 20;

@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import {
   ConflictException,
-  Inject,
   Injectable,
   NotFoundException,
   UnprocessableEntityException,
@@ -17,43 +16,49 @@ import type {
   TrackPatch,
   TrackView,
 } from '@lurn/contract';
-import { interpolateKeys, pageLength, SampleState, Samples, startingBoxes } from '@lurn/core';
-import { eq, inArray } from 'drizzle-orm';
+import {
+  interpolateKeys,
+  noSample,
+  pageLength,
+  Reason,
+  SampleState,
+  Samples,
+  startingBoxes,
+} from '@lurn/core';
 import { ClipsService } from '../clips/clips.service.js';
-import { DATABASE, type Database } from '../database/database.js';
-import { tracks } from '../database/schema.js';
-import type { Change } from '../edits/change.js';
-import { EditsService } from '../edits/edits.service.js';
-import { followDefaults, whole } from './track-defaults.js';
+import type { Change } from '../records/change.js';
+import { EditsService } from '../records/edits.service.js';
+import { RecordsService } from '../records/records.service.js';
+import { followDefaults, pageOf, samplesColumn } from './track-record.js';
 
-export const packed = (samples: Samples, page: number): string | null => {
-  const bytes = samples.packPage(page);
-  return bytes && Buffer.from(bytes).toString('base64');
-};
+/** A change of a page of samples, but for what it was and is. */
+const samplesOf = (id: string, page: number) => ({ kind: 'track', id, column: samplesColumn, page });
+
+const isSame = (one: Buffer | null, other: Buffer | null): boolean =>
+  one && other ? one.equals(other) : one === other;
 
 const noSuchTrack = (): NotFoundException => new NotFoundException('There is no such track.');
 
 @Injectable()
 export class TracksService {
   constructor(
-    @Inject(DATABASE) private readonly database: Database,
+    private readonly records: RecordsService,
     private readonly clips: ClipsService,
     private readonly edits: EditsService,
   ) {}
 
   async find(id: string): Promise<TrackView> {
-    const [row] = await this.database.select().from(tracks).where(eq(tracks.id, id));
-    if (!row) throw noSuchTrack();
-    return whole(row.view);
+    const [record] = await this.records.find([id]);
+    if (record?.kind !== 'track') throw noSuchTrack();
+    return record.view as TrackView;
   }
 
   /** Tracks of a clip; throws where one is another's. */
   async findAll(clipId: string, ids: readonly string[]): Promise<TrackView[]> {
-    const rows = await this.database
-      .select()
-      .from(tracks)
-      .where(inArray(tracks.id, [...ids]));
-    const known = new Map(rows.map(({ id, view }) => [id, whole(view)]));
+    const records = await this.records.find(ids);
+    const known = new Map(
+      records.flatMap(({ id, kind, view }) => (kind === 'track' ? [[id, view as TrackView]] : [])),
+    );
     const found = [...new Set(ids)].map((id) => {
       const track = known.get(id);
       if (!track) throw noSuchTrack();
@@ -93,12 +98,17 @@ export class TracksService {
         placeKey(samples, frame, point);
         return [
           { kind: 'track', id: view.id, before: null, after: view },
-          { kind: 'page', trackId: view.id, page, before: null, after: packed(samples, page) },
+          { ...samplesOf(view.id, page), before: null, after: pageOf(samples, page) },
         ];
       });
       // The first track's frame is the natural one to leave alone.
       if (others.length === 0 && row.steady.referenceFrame !== frame) {
-        changes.push({ kind: 'steady', before: row.steady, after: { ...row.steady, referenceFrame: frame } });
+        changes.push({
+          kind: 'steady',
+          id: clipId,
+          before: row.steady,
+          after: { ...row.steady, referenceFrame: frame },
+        });
       }
       const label = points.length === 1 ? 'Place track' : `Place ${points.length} tracks`;
       return this.edits.commit(clipId, label, changes);
@@ -134,17 +144,17 @@ export class TracksService {
 
   remove(ids: readonly string[]): Promise<ClipChange> {
     return this.together(ids, async (clipId, tracks) => {
-      this.edits.requireFree(tracks.map(({ id }) => id));
+      this.edits.requireUnlocked(tracks.map(({ id }) => id));
       const { row } = await this.clips.ready(clipId);
       const changes: Change[] = [];
-      for (const before of tracks) {
-        const { id } = before;
+      for (const track of tracks) {
+        const { id } = track;
         const samples = await this.clips.samples(id, row.frames);
         for (let page = 0; page < samples.pages; page++) {
-          const bytes = packed(samples, page);
-          if (bytes !== null) changes.push({ kind: 'page', trackId: id, page, before: bytes, after: null });
+          const before = pageOf(samples, page);
+          if (before !== null) changes.push({ ...samplesOf(id, page), before, after: null });
         }
-        changes.push({ kind: 'track', id, before, after: null });
+        changes.push({ kind: 'track', id, before: track, after: null });
       }
       const what = tracks.length === 1 ? tracks[0].name : `${tracks.length} tracks`;
       return this.edits.commit(clipId, `Delete ${what}`, changes);
@@ -208,7 +218,7 @@ export class TracksService {
   ): Promise<ClipChange> {
     return this.together(ids, async (clipId, tracks) => {
       tracks.forEach((track) => this.requireOpen(track));
-      this.edits.requireFree(tracks.map(({ id }) => id));
+      this.edits.requireUnlocked(tracks.map(({ id }) => id));
       const { row } = await this.clips.ready(clipId);
       requireFrame(first, row.frames);
       requireFrame(last, row.frames);
@@ -220,12 +230,11 @@ export class TracksService {
       for (const before of tracks) {
         const { id } = before;
         const samples = await this.clips.samples(id, row.frames);
-        const packedBefore = pages.map((page) => packed(samples, page));
+        const pagesBefore = pages.map((page) => pageOf(samples, page));
         const after = edit(samples, before);
         pages.forEach((page, i) => {
-          const now = packed(samples, page);
-          if (now !== packedBefore[i])
-            changes.push({ kind: 'page', trackId: id, page, before: packedBefore[i], after: now });
+          const [then, now] = [pagesBefore[i], pageOf(samples, page)];
+          if (!isSame(then, now)) changes.push({ ...samplesOf(id, page), before: then, after: now });
         });
         if (JSON.stringify(after) !== JSON.stringify(before))
           changes.push({ kind: 'track', id, before, after });
@@ -256,12 +265,12 @@ function freshTrack(
 function placeKey(samples: Samples, frame: number, { x, y }: PlaceRequest): void {
   const here = samples.get(frame);
   samples.set(frame, {
+    ...(here ?? noSample),
     x,
     y,
     confidence: 1,
-    rotation: here?.rotation ?? 0,
-    scale: here?.scale ?? 1,
     state: SampleState.placed,
+    reason: Reason.none,
   });
 }
 

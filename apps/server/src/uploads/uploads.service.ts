@@ -45,7 +45,7 @@ export class UploadsService {
       onUploadCreate: (_, upload) => this.told(() => this.admit(upload)),
       onUploadFinish: (_, upload) => this.told(() => this.finish(upload)),
       onResponseError: (_, error) => {
-        if (error instanceof Error) log.error({ err: error }, 'upload failed');
+        if (error instanceof Error && !('status_code' in error)) log.error({ err: error }, 'upload failed');
         return undefined;
       },
     });

@@ -108,6 +108,14 @@ export const api = {
   restoreClip: (id: string) => call<ClipCard>('POST', `/clips/${id}/restore`),
   readAgain: (id: string, asFields?: boolean) =>
     call<ClipCard>('POST', `/clips/${id}/read`, asFields === undefined ? {} : { asFields }),
+  /** All samples of a track, packed: pages, each after its number and length. */
+  samples: async (trackId: string): Promise<ArrayBuffer> => {
+    const response = await fetch(`/api/records/${trackId}/samples`).catch(() => {
+      throw new ApiError('The server does not answer. Is it running?', 0);
+    });
+    if (!response.ok) throw refusal(await response.text(), response.status);
+    return response.arrayBuffer();
+  },
   early: (id: string) => call<{ frames: number }>('GET', `/clips/${id}/early`),
   suggest: (clipId: string, request: SuggestRequest) =>
     call<SuggestionView[]>('POST', `/clips/${clipId}/suggestions`, request),

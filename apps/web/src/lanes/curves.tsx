@@ -2,7 +2,7 @@ import type { FrameTimes, SteadyResult } from '@lurn/core';
 import { extent, line, scaleLinear } from 'd3';
 import { outline } from './outline';
 import { middleShareOf, timesOf } from '../state/clip-times';
-import { useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
 
 interface Curve {
   name: string;
@@ -56,8 +56,8 @@ const size = { width: 1000, height: 100 };
 
 /** The motion as it was found and as it will be, a chart for each parameter, all over the same frames. */
 export function Curves() {
-  const result = useEditor((s) => s.result);
-  const clip = useEditor((s) => s.clip);
+  const result = useDocument((s) => s.result);
+  const clip = useDocument((s) => s.clip);
   if (!clip || !result || result.motion.support.every((n) => n === 0)) {
     return (
       <p className="flex h-full items-center justify-center text-base-content/60">

@@ -1,4 +1,5 @@
-import { SampleState, type FrameTimes, type Samples } from '@lurn/core';
+import { SampleState, type FrameTimes } from '@lurn/core';
+import type { TrackSamples } from '../state/track-samples';
 import { frameAtShare, middleShareOf } from '../state/clip-times';
 
 /**
@@ -8,7 +9,7 @@ import { frameAtShare, middleShareOf } from '../state/clip-times';
  */
 export function drawLane(
   canvas: HTMLCanvasElement,
-  samples: Samples,
+  samples: TrackSamples,
   times: FrameTimes,
   colour: string,
 ): void {
@@ -19,7 +20,7 @@ export function drawLane(
   canvas.height = height;
   const c = canvas.getContext('2d');
   if (!c) return;
-  const { frames, state, confidence } = samples;
+  const { frames } = samples;
   const columns = times.starts ? width : Math.min(frames, width);
   const step = width / columns;
   const middle = height / 2;
@@ -35,8 +36,9 @@ export function drawLane(
     const seen = new Map<number, number>();
     let sure = 1;
     for (let k = first; k < end; k++) {
-      seen.set(state[k], k);
-      if (state[k] === SampleState.tracked) sure = Math.min(sure, confidence[k]);
+      const state = samples.state(k);
+      seen.set(state, k);
+      if (state === SampleState.tracked) sure = Math.min(sure, samples.confidence(k));
     }
     const x = Math.round(column * step);
     const w = Math.max(1, Math.round((column + 1) * step) - x);

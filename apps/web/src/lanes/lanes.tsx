@@ -1,9 +1,12 @@
 import type { FrameTimes } from '@lurn/core';
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import { frameAtShare, middleShareOf, shareOf, timesOf } from '../state/clip-times';
-import { changeSteady, go, useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { go } from '../state/editor';
+import { useSelection } from '../state/selection';
+import { changeSteady } from '../state/steadying';
 import { usePlayhead } from '../state/playhead';
-import { choiceKind } from '../state/choice';
+import { pointedAt } from '../state/selection';
 import { chooseTrack } from '../state/track-edits';
 import { LongList } from '../ui/long-list';
 import { trackColour } from '../ui/track-colour';
@@ -14,9 +17,9 @@ const labelWidth = 148;
 
 /** Time from left to right: ruler with the range, a lane a track, and the motion's curves. */
 export function Lanes() {
-  const clip = useEditor((s) => s.clip);
-  const tracks = useEditor((s) => s.tracks);
-  const selected = useEditor((s) => s.selected);
+  const clip = useDocument((s) => s.clip);
+  const tracks = useDocument((s) => s.tracks);
+  const selected = useSelection((s) => s.selected);
   if (!clip) return null;
   return (
     <div className="@container relative flex h-full flex-col bg-base-200" data-testid="lanes">
@@ -91,8 +94,8 @@ const percentOf = (share: number): string => `${100 * share}%`;
 
 function Ruler({ times }: { times: FrameTimes }) {
   const { frames } = times;
-  const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
-  const reference = useEditor((s) => s.steady?.referenceFrame ?? 0);
+  const range = useDocument((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
+  const reference = useDocument((s) => s.steady?.referenceFrame ?? 0);
   const step =
     [1, 2, 5, 10, 20, 25, 50, 100, 200, 250, 500, 1000, 2000, 5000, 10000].find((s) => frames / s <= 14) ??
     20000;
@@ -164,7 +167,7 @@ function apart(times: FrameTimes): (frame: number) => boolean {
 
 function RangeEnd({ edge, times }: { edge: 'first' | 'last'; times: FrameTimes }) {
   const { frames } = times;
-  const range = useEditor((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
+  const range = useDocument((s) => s.steady?.range) ?? { first: 0, last: frames - 1 };
   const at = edge === 'first' ? range.first : range.last + 1;
   const move = (frame: number): void => {
     const next =
@@ -209,10 +212,9 @@ function RangeEnd({ edge, times }: { edge: 'first' | 'last'; times: FrameTimes }
 }
 
 function Lane({ id, times }: { id: string; times: FrameTimes }) {
-  const track = useEditor((s) => s.tracks.find((t) => t.id === id));
-  const samples = useEditor((s) => s.samples.get(id));
-  const version = useEditor((s) => s.versions.get(id));
-  const chosen = useEditor((s) => s.chosen.has(id));
+  const track = useDocument((s) => s.tracks.find((t) => t.id === id));
+  const samples = useDocument((s) => s.samples.get(id));
+  const chosen = useSelection((s) => s.chosen.has(id));
   const canvas = useRef<HTMLCanvasElement>(null);
   const colour = trackColour(track?.position ?? 0);
   useEffect(() => {
@@ -221,7 +223,7 @@ function Lane({ id, times }: { id: string; times: FrameTimes }) {
     const resized = new ResizeObserver(() => drawLane(element, samples, times, colour));
     resized.observe(element);
     return () => resized.disconnect();
-  }, [samples, version, times, colour]);
+  }, [samples, times, colour]);
   if (!track || !samples) return null;
   return (
     <Row
@@ -230,7 +232,7 @@ function Lane({ id, times }: { id: string; times: FrameTimes }) {
         <button
           className="flex min-w-0 items-center gap-2 text-left"
           aria-pressed={chosen}
-          onClick={(event) => chooseTrack(id, choiceKind(event))}
+          onClick={(event) => chooseTrack(id, pointedAt(event))}
         >
           <span className="size-2 shrink-0 rounded-full" style={{ background: colour }} />
           <span className={`truncate ${track.used ? '' : 'line-through opacity-60'}`}>{track.name}</span>
@@ -242,7 +244,7 @@ function Lane({ id, times }: { id: string; times: FrameTimes }) {
         className="h-full w-full cursor-pointer"
         aria-label={`Lane of ${track.name}`}
         onPointerDown={(event) => {
-          chooseTrack(id, choiceKind(event));
+          chooseTrack(id, pointedAt(event));
           go(frameUnder(event, times));
         }}
       />

@@ -1,14 +1,16 @@
 import { Download, Film, X } from 'lucide-react';
-import { cancelJob, isGoingOn, startAgain, startExport, useEditor } from '../state/editor';
+import { isGoingOn, useDocument } from '../state/document';
+import { cancelJob, startAgain } from '../state/editor';
+import { startExport } from '../state/steadying';
 import { timeLeft } from '../ui/format';
 import { Section } from './section';
 
 /** Getting things out: the movie, the tracks, the motion. */
 export function ExportPanel() {
-  const clip = useEditor((s) => s.clip);
-  const jobs = useEditor((s) => s.jobs);
-  const moves = useEditor((s) => s.result?.motion.support.some((n) => n > 0) ?? false);
-  const bare = useEditor((s) => s.result?.bare.length ?? 0);
+  const clip = useDocument((s) => s.clip);
+  const jobs = useDocument((s) => s.jobs);
+  const moves = useDocument((s) => s.result?.motion.support.some((n) => n > 0) ?? false);
+  const bare = useDocument((s) => s.result?.bare.length ?? 0);
   if (!clip) return null;
   const exports = jobs
     .filter((j) => j.kind === 'export')

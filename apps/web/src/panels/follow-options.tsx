@@ -2,7 +2,9 @@ import type { TrackPatch, TrackView } from '@lurn/contract';
 import { belowChoices, channels, fieldChoices, filters, shapes } from '@lurn/core';
 import { ChevronRight, Eye, Move } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import { useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { useSelection } from '../state/selection';
+import { takeTool, useView } from '../state/view';
 import { usePlayhead } from '../state/playhead';
 import { changeTracks, clearSpan, fillBetweenKeys, goToTrouble } from '../state/track-edits';
 import { troubles } from '../state/troubles';
@@ -18,10 +20,9 @@ const words: Record<string, string> = {
 
 /** How the chosen tracks are followed, and what can be done to their samples. */
 export function FollowOptions() {
-  const tracks = useEditor((s) => s.tracks);
-  const chosen = useEditor((s) => s.chosen);
-  const samples = useEditor((s) => s.samples);
-  useEditor((s) => s.versions);
+  const tracks = useDocument((s) => s.tracks);
+  const chosen = useSelection((s) => s.chosen);
+  const samples = useDocument((s) => s.samples);
   const [open, setOpen] = useState(false);
   const among = tracks.filter((t) => chosen.has(t.id));
   if (among.length === 0) return null;
@@ -53,8 +54,8 @@ export function FollowOptions() {
 }
 
 function Options({ tracks }: { tracks: TrackView[] }) {
-  const asSeen = useEditor((s) => s.asSeen);
-  const tool = useEditor((s) => s.tool);
+  const asSeen = useView((s) => s.asSeen);
+  const tool = useView((s) => s.tool);
   const change = (patch: TrackPatch): void =>
     void changeTracks(
       tracks.map((t) => t.id),
@@ -117,7 +118,7 @@ function Options({ tracks }: { tracks: TrackView[] }) {
           className={`btn btn-xs ${asSeen ? 'btn-primary' : ''}`}
           aria-pressed={asSeen}
           title="Show the source as this track sees it"
-          onClick={() => useEditor.setState({ asSeen: !asSeen })}
+          onClick={() => useView.setState({ asSeen: !asSeen })}
         >
           <Eye size={12} aria-hidden /> As seen
         </button>
@@ -125,7 +126,7 @@ function Options({ tracks }: { tracks: TrackView[] }) {
           className={`btn btn-xs ${tool === 'aside' ? 'btn-primary' : ''}`}
           aria-pressed={tool === 'aside'}
           title="The point is covered or leaves: click on something that moves with it"
-          onClick={() => useEditor.setState({ tool: tool === 'aside' ? 'move' : 'aside' })}
+          onClick={() => takeTool('aside')}
         >
           <Move size={12} aria-hidden /> Follow another
         </button>
@@ -137,8 +138,8 @@ function Options({ tracks }: { tracks: TrackView[] }) {
 
 /** Removing samples, and filling between keys. */
 function Spans() {
-  const frames = useEditor((s) => s.clip?.frames ?? 0);
-  const range = useEditor((s) => s.steady?.range);
+  const frames = useDocument((s) => s.clip?.frames ?? 0);
+  const range = useDocument((s) => s.steady?.range);
   const here = (): number => usePlayhead.getState().frame;
   const removals: [string, () => void][] = [
     ['Here', () => void clearSpan(here(), here())],

@@ -1,12 +1,14 @@
 import { Maximize } from 'lucide-react';
-import { changeSteady, go, hideBareEdges, useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { go } from '../state/editor';
+import { changeSteady, hideBareEdges } from '../state/steadying';
 import { percent } from '../ui/format';
 import { Section } from './section';
 
 /** Zoom and offset, and what forces them. */
 export function FramingPanel() {
-  const steady = useEditor((s) => s.steady);
-  const result = useEditor((s) => s.result);
+  const steady = useDocument((s) => s.steady);
+  const result = useDocument((s) => s.result);
   if (!steady || !result) return null;
   const { framing } = steady;
   const { bare, fit } = result;

@@ -1,9 +1,10 @@
 import { useEffect, useMemo, useRef } from 'react';
-import { useEditor } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { isTrouble, troubles } from '../state/troubles';
 import { sampleInWords } from '../ui/format';
 import { reasonInWords } from '../ui/reason-in-words';
+import { useDocument } from '../state/document';
+import { useSelection } from '../state/selection';
 
 /** Where the selected track is on the frame shown, how sure, and why no more; written without drawing the page anew. */
 export function SampleLine() {
@@ -13,7 +14,8 @@ export function SampleLine() {
   useEffect(() => {
     let written = '';
     const write = (): void => {
-      const { selected, samples } = useEditor.getState();
+      const { selected } = useSelection.getState();
+      const { samples } = useDocument.getState();
       const { shown } = usePlayhead.getState();
       const here = selected ? (samples.get(selected)?.get(shown) ?? null) : null;
       const text = sampleInWords(here);
@@ -26,7 +28,7 @@ export function SampleLine() {
       why.current.textContent = reason ? `${reason.why} ${reason.help}` : '';
     };
     write();
-    const stops = [usePlayhead.subscribe(write), useEditor.subscribe(write)];
+    const stops = [usePlayhead, useSelection, useDocument].map((store) => store.subscribe(write));
     return () => stops.forEach((stop) => stop());
   }, []);
   return (
@@ -49,9 +51,7 @@ export function SampleLine() {
 
 /** Whether the selected track is in trouble on any frame. */
 function useTroubled(): boolean {
-  const samples = useEditor((s) => (s.selected ? s.samples.get(s.selected) : undefined));
-  const version = useEditor((s) => (s.selected ? s.versions.get(s.selected) : undefined));
-  // Samples change in place; their version tells.
-  // eslint-disable-next-line react-hooks/exhaustive-deps
-  return useMemo(() => troubles(samples).length > 0, [samples, version]);
+  const selected = useSelection((s) => s.selected);
+  const samples = useDocument((s) => (selected ? s.samples.get(selected) : undefined));
+  return useMemo(() => troubles(samples).length > 0, [samples]);
 }

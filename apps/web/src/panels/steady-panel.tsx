@@ -1,5 +1,7 @@
 import { Crosshair } from 'lucide-react';
-import { changeSteady, go, useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { go } from '../state/editor';
+import { changeSteady } from '../state/steadying';
 import { usePlayhead } from '../state/playhead';
 import { Section } from './section';
 
@@ -16,8 +18,8 @@ const sliderOfSeconds = (seconds: number): number => Math.sqrt(Math.min(seconds,
 
 /** What is taken out of the motion. */
 export function SteadyPanel() {
-  const steady = useEditor((s) => s.steady);
-  const model = useEditor((s) => s.result?.motion.model ?? 'translation');
+  const steady = useDocument((s) => s.steady);
+  const model = useDocument((s) => s.result?.motion.model ?? 'translation');
   if (!steady) return null;
   const { mode, smoothSeconds, channels, referenceFrame } = steady;
   return (

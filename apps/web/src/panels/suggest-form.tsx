@@ -1,6 +1,6 @@
 import { Loader2 } from 'lucide-react';
 import { useState } from 'react';
-import { useEditor, type Tool } from '../state/editor';
+import { type Tool, useView } from '../state/view';
 import { suggest } from '../state/track-edits';
 
 const areaTools: { tool: Tool; label: string }[] = [
@@ -10,8 +10,8 @@ const areaTools: { tool: Tool; label: string }[] = [
 
 /** How many points to find on the frame shown, and where. */
 export function SuggestForm({ onDone }: { onDone: () => void }) {
-  const tool = useEditor((s) => s.tool);
-  const areas = useEditor((s) => s.areas.length);
+  const tool = useView((s) => s.tool);
+  const areas = useView((s) => s.areas.length);
   const [count, setCount] = useState(6);
   const [busy, setBusy] = useState(false);
   const find = async (): Promise<void> => {
@@ -48,7 +48,7 @@ export function SuggestForm({ onDone }: { onDone: () => void }) {
             className={`btn btn-xs flex-1 ${tool === own ? 'btn-primary' : ''}`}
             aria-pressed={tool === own}
             title="Drag an area on the source"
-            onClick={() => useEditor.setState({ tool: tool === own ? 'move' : own })}
+            onClick={() => useView.setState({ tool: tool === own ? 'move' : own })}
           >
             {label}
           </button>
@@ -62,7 +62,7 @@ export function SuggestForm({ onDone }: { onDone: () => void }) {
           <button
             type="button"
             className="btn btn-ghost btn-xs"
-            onClick={() => useEditor.setState({ areas: [] })}
+            onClick={() => useView.setState({ areas: [] })}
           >
             Clear
           </button>

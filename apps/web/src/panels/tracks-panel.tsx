@@ -16,9 +16,12 @@ import {
   Circle,
   Sparkles,
 } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
-import { cancelJob, latestJob, runningJob, startAgain, useEditor } from '../state/editor';
-import { choiceKind } from '../state/choice';
+import { useMemo, useState, type ReactNode } from 'react';
+import { latestJob, runningJob, useDocument } from '../state/document';
+import { cancelJob, startAgain } from '../state/editor';
+import { useSelection } from '../state/selection';
+import { useView } from '../state/view';
+import { pointedAt } from '../state/selection';
 import {
   changeTracks,
   chooseAll,
@@ -41,9 +44,9 @@ import { modifier } from '../ui/modifier';
 
 /** The list of tracks, and following them. */
 export function TracksPanel() {
-  const tracks = useEditor((s) => s.tracks);
-  const selected = useEditor((s) => s.selected);
-  const tool = useEditor((s) => s.tool);
+  const tracks = useDocument((s) => s.tracks);
+  const selected = useSelection((s) => s.selected);
+  const tool = useView((s) => s.tool);
   const [suggesting, setSuggesting] = useState(false);
   const place = (
     <span className="flex gap-1">
@@ -59,7 +62,7 @@ export function TracksPanel() {
         className={`btn btn-xs ${tool === 'place' ? 'btn-primary' : 'btn-soft btn-primary'}`}
         aria-pressed={tool === 'place'}
         title="Place a point on the source (P)"
-        onClick={() => useEditor.setState({ tool: tool === 'place' ? 'move' : 'place' })}
+        onClick={() => useView.setState({ tool: tool === 'place' ? 'move' : 'place' })}
       >
         <Crosshair size={13} aria-hidden /> Place point
       </button>
@@ -94,10 +97,10 @@ export function TracksPanel() {
 }
 
 function TrackRow({ track }: { track: TrackView }) {
-  const selected = useEditor((s) => s.selected === track.id);
-  const chosen = useEditor((s) => s.chosen.has(track.id));
+  const selected = useSelection((s) => s.selected === track.id);
+  const chosen = useSelection((s) => s.chosen.has(track.id));
   // What is done to one of several that are chosen is done to all of them.
-  const together = useEditor((s) => (chosen && s.chosen.size > 1 ? s.chosen : null));
+  const together = useSelection((s) => (chosen && s.chosen.size > 1 ? s.chosen : null));
   const [naming, setNaming] = useState(false);
   const ids = together ? [...together] : [track.id];
   const all = together ? ` ${together.size} tracks` : '';
@@ -112,7 +115,7 @@ function TrackRow({ track }: { track: TrackView }) {
       className={`flex h-6.5 items-center gap-1 rounded-md px-1.5 ${chosen ? 'bg-base-300' : 'hover:bg-base-300/50'} ${selected && together ? 'rounded-l-none shadow-[inset_2px_0_0] shadow-primary' : ''}`}
       role="presentation"
       data-testid="track-row"
-      onClick={(event) => chooseTrack(track.id, choiceKind(event))}
+      onClick={(event) => chooseTrack(track.id, pointedAt(event))}
     >
       <span
         className="mr-1 size-2.5 shrink-0 rounded-full"
@@ -178,9 +181,8 @@ const mostTold = 8;
 
 /** How often a track is in trouble, and where for what. */
 function Troubles({ id }: { id: string }) {
-  const samples = useEditor((s) => s.samples.get(id));
-  useEditor((s) => s.versions.get(id));
-  const frames = troubles(samples);
+  const samples = useDocument((s) => s.samples.get(id));
+  const frames = useMemo(() => troubles(samples), [samples]);
   const count = frames.length;
   if (count === 0) return null;
   return (
@@ -199,8 +201,8 @@ function Troubles({ id }: { id: string }) {
 
 /** How many of the tracks are chosen. */
 function ChoiceLine() {
-  const count = useEditor((s) => s.tracks.length);
-  const chosen = useEditor((s) => s.chosen.size);
+  const count = useDocument((s) => s.tracks.length);
+  const chosen = useSelection((s) => s.chosen.size);
   if (count < 2) return null;
   return (
     <p
@@ -257,8 +259,8 @@ const directions: { direction: FollowDirection; label: string; keys: string; ico
 ];
 
 function FollowBar() {
-  const job = useEditor(runningJob('track'));
-  const last = useEditor(latestJob('track'));
+  const job = useDocument(runningJob('track'));
+  const last = useDocument(latestJob('track'));
   if (job) {
     return (
       <div className="mt-2.5 flex items-center gap-2" data-testid="following">

@@ -1,13 +1,57 @@
-import type { SteadyResult } from '@lurn/core';
-import type { SolvingOrder } from './solving-worker';
+import { pageLength, type SteadyClip, type SteadyResult, type SteadySettings } from '@lurn/core';
+import type { TrackSamples } from '../state/track-samples';
+import type { SolvingOrder } from './solving-order';
 
 /** Solving what will soon be out of date takes no more than a fifth of a core from whoever finds more. */
 const restAfter = 4;
 
-/** Solves in a thread of its own; of orders that pile up only the latest is carried out. */
+/** All that a result follows from. What is the same object is the same. */
+export interface Problem {
+  tracks: readonly { id: string; samples: TrackSamples }[];
+  clip: SteadyClip;
+  settings: SteadySettings;
+}
+
+/** Whether two problems have the same solution. */
+export const isSame = (a: Problem | null, b: Problem): boolean =>
+  a !== null &&
+  a.settings === b.settings &&
+  a.clip.times === b.clip.times &&
+  a.tracks.length === b.tracks.length &&
+  a.tracks.every(({ id, samples }, i) => id === b.tracks[i].id && samples === b.tracks[i].samples);
+
+/** What a worker that has solved `before` must be told to solve `next`: pages of samples that it has not got. */
+export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
+  const known = new Map(before?.tracks.map(({ id, samples }) => [id, samples]));
+  return {
+    tracks: next.tracks.map(({ id, samples }) => {
+      const had = known.get(id);
+      const isKnown = had?.frames === samples.frames;
+      return {
+        id,
+        fresh: !isKnown,
+        pages: samples.pages.flatMap((page, number) =>
+          isKnown && had.pages[number] === page
+            ? []
+            : [{ from: number * pageLength, samples: page && columnsOf(page) }],
+        ),
+      };
+    }),
+    clip: next.clip,
+    settings: next.settings,
+  };
+}
+
+const columnsOf = ({ x, y, confidence, state }: NonNullable<TrackSamples['pages'][number]>) => ({
+  ...{ x, y, confidence, state },
+});
+
+/** Solves in a thread of its own, which keeps the samples; of problems that pile up only the latest is solved. */
 export class Solver {
   private readonly worker = new Worker(new URL('./solving-worker.ts', import.meta.url), { type: 'module' });
-  private waiting: SolvingOrder | null = null;
+  /** What the worker was told last, and what it is to be told next. */
+  private told: Problem | null = null;
+  private waiting: Problem | null = null;
   private busy = false;
   private hurry = false;
   private began = 0;
@@ -26,11 +70,18 @@ export class Solver {
     };
   }
 
-  /** An order in no hurry is one that the next will soon make out of date. */
-  solve(order: SolvingOrder, { hurry }: { hurry: boolean }): void {
-    this.waiting = order;
+  /** A problem in no hurry is one that the next will soon make out of date. One that is solved already is passed over. */
+  solve(problem: Problem, { hurry }: { hurry: boolean }): void {
+    if (isSame(this.waiting ?? this.told, problem)) return;
+    this.waiting = problem;
     this.hurry ||= hurry;
     this.send();
+  }
+
+  /** Another clip: what was solved is not its solution. */
+  forget(): void {
+    this.told = null;
+    this.waiting = null;
   }
 
   /** Resolves when everything ordered so far has been solved and told. */
@@ -51,7 +102,8 @@ export class Solver {
     this.busy = true;
     this.hurry = false;
     this.began = performance.now();
-    this.worker.postMessage(this.waiting);
+    this.worker.postMessage(orderFor(this.told, this.waiting));
+    this.told = this.waiting;
     this.waiting = null;
   }
 }

@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
 import type { TrackView } from '@lurn/contract';
-import { Samples, SampleState, type SampleState as State } from '@lurn/core';
+import { SampleState, type SampleState as State } from '@lurn/core';
+import { TrackSamples } from '../state/track-samples.js';
 import { boxAt, pathsOf, type ShownTrack } from './crowd.js';
 import type { PaneGeometry } from './panes.js';
 
@@ -14,8 +15,8 @@ function shown(
   y: number,
   state: State = SampleState.tracked,
 ): ShownTrack {
-  const own = new Samples(1);
-  if (state !== SampleState.none) own.set(0, { x, y, confidence: 1, rotation: 0, scale: 1, state });
+  const sample = { x, y, confidence: 1, rotation: 0, scale: 1, state };
+  const own = TrackSamples.empty(1).with(state === SampleState.none ? [] : [[0, sample]]);
   return { track: { id, position, template: { width: 40, height: 20 } } as TrackView, own };
 }
 

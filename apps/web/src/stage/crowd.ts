@@ -1,12 +1,13 @@
 import type { TrackView } from '@lurn/contract';
-import { SampleState, type Samples } from '@lurn/core';
+import { SampleState } from '@lurn/core';
+import type { TrackSamples } from '../state/track-samples';
 import { trackColour } from '../ui/track-colour';
 import type { PaneGeometry } from './panes';
 
 /** A track whose box is shown. */
 export interface ShownTrack {
   track: TrackView;
-  own: Samples;
+  own: TrackSamples;
 }
 
 /** Boxes that look alike, as one path. */
@@ -32,18 +33,18 @@ export function pathsOf(
 ): Alike[] {
   const found = new Map<string, Alike>();
   for (const { track, own } of shown) {
-    if (!own.state[frame]) continue;
+    if (!own.state(frame)) continue;
     const look = {
       colour: trackColour(track.position),
       chosen: chosen.has(track.id),
-      lost: own.state[frame] === SampleState.lost,
+      lost: own.state(frame) === SampleState.lost,
     };
     const key = `${look.colour} ${look.chosen} ${look.lost}`;
     const alike = found.get(key) ?? { ...look, d: '' };
     found.set(key, alike);
     alike.d += boxPath(
-      pane.shiftX + pane.scaleX * own.x[frame],
-      pane.shiftY + pane.scaleY * own.y[frame],
+      pane.shiftX + pane.scaleX * own.x(frame),
+      pane.shiftY + pane.scaleY * own.y(frame),
       pane.scaleX * track.template.width,
       pane.scaleY * track.template.height,
     );
@@ -61,9 +62,9 @@ export function boxAt(
   let nearest: string | null = null;
   let least = Infinity;
   for (const { track, own } of shown) {
-    if (!own.state[frame]) continue;
-    const dx = Math.abs(pane.shiftX + pane.scaleX * own.x[frame] - at.x);
-    const dy = Math.abs(pane.shiftY + pane.scaleY * own.y[frame] - at.y);
+    if (!own.state(frame)) continue;
+    const dx = Math.abs(pane.shiftX + pane.scaleX * own.x(frame) - at.x);
+    const dy = Math.abs(pane.shiftY + pane.scaleY * own.y(frame) - at.y);
     const { width, height } = track.template;
     const inside = dx <= (pane.scaleX * width) / 2 && dy <= (pane.scaleY * height) / 2;
     if (inside && Math.hypot(dx, dy) < least) [nearest, least] = [track.id, Math.hypot(dx, dy)];

@@ -1,11 +1,14 @@
 import type { TrackView } from '@lurn/contract';
-import { SampleState, sampleStateNames, type Point, type Sample, type Samples } from '@lurn/core';
+import { SampleState, sampleStateNames, type Point, type Sample } from '@lurn/core';
 import { Fragment, memo, useMemo, useState, type PointerEvent } from 'react';
-import { choiceKind } from '../state/choice';
-import { setKey, useEditor } from '../state/editor';
+import { pointedAt } from '../state/selection';
+import { useDocument } from '../state/document';
+import { setKey } from '../state/editor';
+import { useSelection } from '../state/selection';
 import { usePlayhead } from '../state/playhead';
 import { changeTracks, chooseTrack } from '../state/track-edits';
 import { trackColour } from '../ui/track-colour';
+import type { TrackSamples } from '../state/track-samples';
 import { boxAt, pathsOf, type ShownTrack } from './crowd';
 import { dragTo, startDrag, type Drag } from './drag';
 import type { PaneGeometry } from './panes';
@@ -24,7 +27,10 @@ interface BoxesProps {
   onAim: (aim: Aim | null) => void;
 }
 
-const shownTracks = (tracks: readonly TrackView[], samples: ReadonlyMap<string, Samples>): ShownTrack[] =>
+const shownTracks = (
+  tracks: readonly TrackView[],
+  samples: ReadonlyMap<string, TrackSamples>,
+): ShownTrack[] =>
   tracks.flatMap((track) => {
     const own = samples.get(track.id);
     return own && !track.hidden ? [{ track, own }] : [];
@@ -32,15 +38,14 @@ const shownTracks = (tracks: readonly TrackView[], samples: ReadonlyMap<string, 
 
 /** Paths over the source picture: painted by themselves, as boxes move without them. */
 export function Paths({ pane }: { pane: PaneGeometry }) {
-  const tracks = useEditor((s) => s.tracks);
-  const samples = useEditor((s) => s.samples);
-  const chosen = useEditor((s) => s.chosen);
+  const tracks = useDocument((s) => s.tracks);
+  const samples = useDocument((s) => s.samples);
+  const chosen = useSelection((s) => s.chosen);
   return (
     <g>
       {shownTracks(tracks, samples).map(({ track, own }) => (
         <PathLine
           key={track.id}
-          id={track.id}
           pane={pane}
           samples={own}
           colour={trackColour(track.position)}
@@ -53,11 +58,10 @@ export function Paths({ pane }: { pane: PaneGeometry }) {
 
 /** Boxes over the source picture. */
 export function Boxes({ pane, onAim }: BoxesProps) {
-  const tracks = useEditor((s) => s.tracks);
-  const samples = useEditor((s) => s.samples);
-  useEditor((s) => s.versions);
-  const selected = useEditor((s) => s.selected);
-  const chosen = useEditor((s) => s.chosen);
+  const tracks = useDocument((s) => s.tracks);
+  const samples = useDocument((s) => s.samples);
+  const selected = useSelection((s) => s.selected);
+  const chosen = useSelection((s) => s.chosen);
   const frame = usePlayhead((s) => Math.max(0, s.shown));
   const rise = ({ id }: TrackView): number => Number(id === selected) + Number(chosen.has(id));
   const [hovered, setHovered] = useState<string | null>(null);
@@ -130,33 +134,28 @@ function Crowd({
 
 /** Where the point has been and goes, in clip pixels; drawn anew only when samples change. */
 function PathLine({
-  id,
   pane,
   samples,
   colour,
   faint,
 }: {
-  id: string;
   pane: PaneGeometry;
-  samples: Samples;
+  samples: TrackSamples;
   colour: string;
   faint: boolean;
 }) {
-  const version = useEditor((s) => s.versions.get(id));
   const d = useMemo(() => {
     let path = '';
     let open = false;
     for (let k = 0; k < samples.frames; k++) {
       if (!samples.found(k)) open = false;
       else {
-        path += `${open ? 'L' : 'M'}${samples.x[k].toFixed(1)} ${samples.y[k].toFixed(1)}`;
+        path += `${open ? 'L' : 'M'}${samples.x(k).toFixed(1)} ${samples.y(k).toFixed(1)}`;
         open = true;
       }
     }
     return path;
-    // Samples are altered in place; their version says when.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [samples, version]);
+  }, [samples]);
   return (
     <path
       d={d}
@@ -209,8 +208,8 @@ function Box({ pane, track, sample, frame, selected, chosen, named, onAim }: Box
     if (event.button !== 0) return;
     event.stopPropagation();
     // One of several that are chosen can be dragged without letting the others go.
-    if (choiceKind(event) === 'besides') return chooseTrack(track.id, 'besides');
-    if (chosen) useEditor.setState({ selected: track.id });
+    if (pointedAt(event) === 'besides') return chooseTrack(track.id, 'besides');
+    if (chosen) useSelection.setState({ selected: track.id });
     else chooseTrack(track.id);
     if (track.locked) return;
     event.currentTarget.setPointerCapture(event.pointerId);

@@ -180,11 +180,11 @@ export class Painter {
   }
 
   /** Draws the picture taken last into each pane. */
-  draw(panes: readonly Pane[], ground: [number, number, number]): void {
+  draw(panes: readonly Pane[], background: [number, number, number]): void {
     const { gl, canvas } = this;
     gl.viewport(0, 0, canvas.width, canvas.height);
     gl.scissor(0, 0, canvas.width, canvas.height);
-    gl.clearColor(...ground, 1);
+    gl.clearColor(...background, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
     for (const pane of panes) {
       const { left, top, right, bottom } = pictureIn(pane, this.clip);

@@ -27,13 +27,13 @@ export interface ShownSize {
 }
 
 /** How the person looks: magnification over fitting, and the clip point in the middle, as a share of its size. */
-export interface Look {
+export interface Viewport {
   zoom: number;
   centreX: number;
   centreY: number;
 }
 
-export const wholePicture: Look = { zoom: 1, centreX: 0.5, centreY: 0.5 };
+export const wholePicture: Viewport = { zoom: 1, centreX: 0.5, centreY: 0.5 };
 
 const gap = 10;
 
@@ -42,20 +42,20 @@ export function layOut(
   view: StageView,
   stage: { width: number; height: number },
   clip: ShownSize,
-  look: Look,
+  viewport: Viewport,
   wipe: number,
 ): PaneGeometry[] {
   const across = clip.width * clip.pixelAspect;
   const place = (kind: PaneGeometry['kind'], area: Rectangle, window: Rectangle): PaneGeometry => {
-    const scaleY = Math.min(window.width / across, window.height / clip.height) * look.zoom;
+    const scaleY = Math.min(window.width / across, window.height / clip.height) * viewport.zoom;
     const scaleX = scaleY * clip.pixelAspect;
     return {
       ...area,
       kind,
       scaleX,
       scaleY,
-      shiftX: window.x + window.width / 2 - scaleX * clip.width * look.centreX,
-      shiftY: window.y + window.height / 2 - scaleY * clip.height * look.centreY,
+      shiftX: window.x + window.width / 2 - scaleX * clip.width * viewport.centreX,
+      shiftY: window.y + window.height / 2 - scaleY * clip.height * viewport.centreY,
     };
   };
   const whole = { x: 0, y: 0, ...stage };
@@ -86,16 +86,16 @@ export function layOut(
 
 /** Keeps the point under the cursor where it is while the magnification changes. */
 export function zoomAbout(
-  look: Look,
+  viewport: Viewport,
   pane: PaneGeometry,
   clip: ShownSize,
   x: number,
   y: number,
   factor: number,
-): Look {
-  const zoom = Math.min(Math.max(look.zoom * factor, 0.25), 40);
-  const change = look.zoom / zoom;
+): Viewport {
+  const zoom = Math.min(Math.max(viewport.zoom * factor, 0.25), 40);
+  const change = viewport.zoom / zoom;
   const u = (x - pane.shiftX) / pane.scaleX / clip.width;
   const v = (y - pane.shiftY) / pane.scaleY / clip.height;
-  return { zoom, centreX: u + (look.centreX - u) * change, centreY: v + (look.centreY - v) * change };
+  return { zoom, centreX: u + (viewport.centreX - u) * change, centreY: v + (viewport.centreY - v) * change };
 }

@@ -17,7 +17,7 @@ export type StageOrder =
       height: number;
       ratio: number;
       panes: PaneGeometry[];
-      ground: [number, number, number];
+      background: [number, number, number];
     }
   | { type: 'placements'; placements: Float64Array | null }
   /** The source as a tracker sees it; null for as it is. */

@@ -12,7 +12,7 @@ let painter: Painter | null = null;
 let canvas: OffscreenCanvas | null = null;
 let ratio = 1;
 let panes: PaneGeometry[] = [];
-let ground: [number, number, number] = [0, 0, 0];
+let background: [number, number, number] = [0, 0, 0];
 let placements: Float64Array | null = null;
 let analysis: Analysis | null = null;
 let times = evenTimes(1, 25);
@@ -40,7 +40,7 @@ function draw(frame: number): void {
     steadied: pane.kind === 'steadied',
     analysis: pane.kind === 'source' ? analysis : null,
   }));
-  painter.draw(drawn, ground);
+  painter.draw(drawn, background);
 }
 
 /** Brings the wanted frame up; while one is being decoded, later wishes replace each other. */
@@ -101,7 +101,7 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       break;
     case 'layout':
       panes = order.panes;
-      ground = order.ground;
+      background = order.background;
       ratio = order.ratio;
       if (canvas && (canvas.width !== order.width || canvas.height !== order.height)) {
         canvas.width = order.width;

@@ -10,7 +10,8 @@ import {
 } from 'react';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
-import { useEditor, type Area, type Tool } from '../state/editor';
+import { useDocument } from '../state/document';
+import { setWipe, type Area, type Tool, useView } from '../state/view';
 import { usePlayhead } from '../state/playhead';
 import { followAside, placeTrack } from '../state/track-edits';
 import { ErrorNote } from '../ui/error-note';
@@ -20,6 +21,7 @@ import { fullFrame, Loupe } from './loupe';
 import { Boxes, Paths, type Aim } from './overlay';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import type { StageNews, StageOrder } from './stage-messages';
+import { useSelection } from '../state/selection';
 
 const noClip = { id: '', width: 1, height: 1, frames: 1, frameRate: '25/1', times: null, pixelAspect: '1:1' };
 
@@ -30,12 +32,12 @@ const names = { source: 'Source', steadied: 'Steadied' };
 
 /** The pictures: source and steadied, drawn by the stage's worker, with boxes and handles over them. */
 export function Stage() {
-  const clip = useEditor((s) => s.clip);
-  const view = useEditor((s) => s.view);
-  const look = useEditor((s) => s.look);
-  const wipe = useEditor((s) => s.wipe);
-  const tool = useEditor((s) => s.tool);
-  const tracks = useEditor((s) => s.tracks.length);
+  const clip = useDocument((s) => s.clip);
+  const view = useView((s) => s.view);
+  const viewport = useView((s) => s.viewport);
+  const wipe = useView((s) => s.wipe);
+  const tool = useView((s) => s.tool);
+  const tracks = useDocument((s) => s.tracks.length);
   const stage = useRef<HTMLDivElement>(null);
   const worker = useRef<Worker | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
@@ -53,8 +55,8 @@ export function Stage() {
   );
   const frameTimes = useMemo(() => timesOf({ frames, frameRate, times }), [frames, frameRate, times]);
   const panes = useMemo(
-    () => (size.width > 0 ? layOut(view, size, picture, look, wipe) : []),
-    [view, size, picture, look, wipe],
+    () => (size.width > 0 ? layOut(view, size, picture, viewport, wipe) : []),
+    [view, size, picture, viewport, wipe],
   );
 
   useLayoutEffect(() => {
@@ -93,28 +95,29 @@ export function Stage() {
     send({ type: 'show', frame: usePlayhead.getState().frame });
     const stopPlayhead = usePlayhead.subscribe((now, before) => {
       if (now.playing !== before.playing) {
-        const range = useEditor.getState().steady?.range ?? { first: 0, last: 0 };
+        const range = useDocument.getState().steady?.range ?? { first: 0, last: 0 };
         send(now.playing ? { type: 'play', from: now.frame, ...range } : { type: 'pause' });
       }
       if (!now.playing && (now.frame !== before.frame || before.playing))
         send({ type: 'show', frame: now.frame });
     });
     const sendPlacements = (): void =>
-      send({ type: 'placements', placements: useEditor.getState().result?.placements ?? null });
-    const stopEditor = useEditor.subscribe((now, before) => {
+      send({ type: 'placements', placements: useDocument.getState().result?.placements ?? null });
+    const stopDocument = useDocument.subscribe((now, before) => {
       if (now.result !== before.result) sendPlacements();
     });
     sendPlacements();
     let seen = '';
     const sendAnalysis = (): void => {
-      const { asSeen, tracks, selected } = useEditor.getState();
-      const track = asSeen ? tracks.find((t) => t.id === selected) : undefined;
+      const { selected } = useSelection.getState();
+      const { tracks } = useDocument.getState();
+      const track = useView.getState().asSeen ? tracks.find((t) => t.id === selected) : undefined;
       const analysis = track ? { channel: track.channel, filter: track.filter, fields: track.fields } : null;
       if (JSON.stringify(analysis) === seen) return;
       seen = JSON.stringify(analysis);
       send({ type: 'analysis', analysis });
     };
-    const stopAnalysis = useEditor.subscribe(sendAnalysis);
+    const stopAnalysis = [useView, useDocument, useSelection].map((store) => store.subscribe(sendAnalysis));
     sendAnalysis();
     // Frames about the one at rest are made ready for steps by hand.
     let rest: ReturnType<typeof setTimeout> | undefined;
@@ -129,11 +132,11 @@ export function Stage() {
     });
     warm();
     return () => {
-      stopAnalysis();
+      stopAnalysis.forEach((stop) => stop());
       stopWarming();
       clearTimeout(rest);
       stopPlayhead();
-      stopEditor();
+      stopDocument();
       drawing.terminate();
       worker.current = null;
       canvas.remove();
@@ -144,7 +147,7 @@ export function Stage() {
     if (size.width === 0) return;
     const ratio = window.devicePixelRatio;
     const order: StageOrder = {
-      ...{ type: 'layout', ratio, panes, ground: groundColour(stage.current as HTMLDivElement) },
+      ...{ type: 'layout', ratio, panes, background: backgroundColour(stage.current as HTMLDivElement) },
       ...{ width: Math.round(size.width * ratio), height: Math.round(size.height * ratio) },
     };
     worker.current?.postMessage(order);
@@ -169,7 +172,9 @@ export function Stage() {
     const p = at(event);
     const pane = paneAt(p);
     if (pane)
-      useEditor.setState({ look: zoomAbout(look, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)) });
+      useView.setState({
+        viewport: zoomAbout(viewport, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)),
+      });
   };
   const aiming = tool === 'place' || tool === 'aside';
   const drawing = tool === 'within' || tool === 'without';
@@ -202,7 +207,7 @@ export function Stage() {
       return;
     }
     event.currentTarget.setPointerCapture(event.pointerId);
-    setPanning(startDrag({ x: look.centreX, y: look.centreY }, p));
+    setPanning(startDrag({ x: viewport.centreX, y: viewport.centreY }, p));
   };
   const onPointerMove = (event: PointerEvent): void => {
     if (aiming) return aimAt(event);
@@ -213,13 +218,13 @@ export function Stage() {
     if (!panning) return;
     const { scaleX, scaleY } = panes[0];
     const { at: centre } = dragTo(panning, at(event), { x: -scaleX * width, y: -scaleY * height });
-    useEditor.setState({ look: { ...look, centreX: centre.x, centreY: centre.y } });
+    useView.setState({ viewport: { ...viewport, centreX: centre.x, centreY: centre.y } });
   };
   const endArea = (): void => {
     if (area) {
       const fresh = upright(area);
       if (fresh.right - fresh.left > 8 && fresh.bottom - fresh.top > 8)
-        useEditor.setState(({ areas }) => ({ areas: [...areas, fresh], tool: 'move' }));
+        useView.setState(({ areas }) => ({ areas: [...areas, fresh], tool: 'move' }));
     }
     setArea(null);
     setPanning(null);
@@ -246,7 +251,7 @@ export function Stage() {
         onPointerLeave={() => aiming && setAim(null)}
         onPointerUp={endArea}
         onPointerCancel={endArea}
-        onDoubleClick={() => useEditor.setState({ look: wholePicture })}
+        onDoubleClick={() => useView.setState({ viewport: wholePicture })}
       >
         {source && (
           <>
@@ -282,7 +287,7 @@ const upright = ({ kind, left, top, right, bottom }: Area): Area => ({
 
 /** Areas drawn for suggestions: to look in, or, hatched, to keep out of. */
 function Areas({ pane, drawn }: { pane: PaneGeometry; drawn: Area | null }) {
-  const areas = useEditor((s) => s.areas);
+  const areas = useView((s) => s.areas);
   return (
     <g pointerEvents="none" data-testid="areas">
       <pattern id="keep-out" width={8} height={8} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
@@ -319,8 +324,6 @@ function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
 
 function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
   const [drag, setDrag] = useState<Drag | null>(null);
-  const setWipe = (share: number): void =>
-    useEditor.setState({ wipe: Math.min(Math.max(share, 0.02), 0.98) });
   return (
     <div
       role="slider"
@@ -362,7 +365,7 @@ function ShownFrame() {
 }
 
 /** The stage's background as the theme has it, for the painter. */
-function groundColour(element: HTMLElement): [number, number, number] {
+function backgroundColour(element: HTMLElement): [number, number, number] {
   const probe = document.createElement('canvas').getContext('2d', { willReadFrequently: true });
   if (!probe) return [0, 0, 0];
   probe.fillStyle = getComputedStyle(element).backgroundColor;

@@ -1,53 +1,54 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
-import type { Samples } from '@lurn/core';
 import { toast } from 'sonner';
 import { api } from '../api/client';
-import { allOf, choose, type ChoiceKind } from './choice';
-import { edit, go, place, setKey, useEditor, type Area } from './editor';
+import { allOf, choose, type PointedAt, useSelection } from './selection';
+import { useDocument } from './document';
+import { edit, go, place, setKey } from './editor';
+import { useView, type Area } from './view';
 import { usePlayhead } from './playhead';
+import type { TrackSamples } from './track-samples';
 import { nextStop, troubles } from './troubles';
 
 // What is done to tracks is done to all that are chosen, in one step of undo.
 
-const { getState: get, setState: set } = useEditor;
+const { getState: get } = useDocument;
+const { getState: selection, setState: select } = useSelection;
 
 const nothingChosen = 'No track is chosen.';
 const plural = (count: number): string => (count === 1 ? 'One track' : `${count} tracks`);
 
-export const chosenTracks = (): TrackView[] => get().tracks.filter((t) => get().chosen.has(t.id));
+export const chosenTracks = (): TrackView[] => get().tracks.filter((t) => selection().chosen.has(t.id));
 
 /** Chooses a track: alone, besides others, or through from the one selected. */
-export function chooseTrack(id: string, kind: ChoiceKind = 'alone'): void {
+export function chooseTrack(id: string, kind: PointedAt = 'alone'): void {
   const ids = get().tracks.map((t) => t.id);
-  set((state) => choose(ids, state, id, kind));
+  select((before) => choose(ids, before, id, kind));
 }
 
 export function chooseAll(): void {
-  set(({ tracks, selected }) =>
-    allOf(
-      tracks.map((t) => t.id),
-      selected,
-    ),
-  );
+  const ids = get().tracks.map((t) => t.id);
+  select(({ selected }) => allOf(ids, selected));
 }
 
 /** Chooses the track after the selected one, alone or besides. */
 export function chooseNext(kind: 'alone' | 'besides'): void {
-  const { tracks, selected } = get();
+  const { tracks } = get();
+  const { selected } = selection();
   const next = tracks[(tracks.findIndex((t) => t.id === selected) + 1) % tracks.length];
   if (!next) return;
   if (kind === 'alone') chooseTrack(next.id);
-  else set(({ chosen }) => ({ selected: next.id, chosen: new Set([...chosen, next.id]) }));
+  else select(({ chosen }) => ({ selected: next.id, chosen: new Set([...chosen, next.id]) }));
 }
 
 export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
   const change = await place((clip, edits) => edits.placeTrack(clip.id, { x, y, frame }));
-  if (change) set({ tool: 'move' });
+  if (change) useView.setState({ tool: 'move' });
 }
 
 /** Places the best points there are on the frame shown. Returns how many there were. */
 export async function suggest(count: number): Promise<number> {
-  const { clip, areas } = get();
+  const { clip } = get();
+  const { areas } = useView.getState();
   const { frame } = usePlayhead.getState();
   if (!clip) return 0;
   const of = (kind: Area['kind']) =>
@@ -62,7 +63,7 @@ export async function suggest(count: number): Promise<number> {
     return edits.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
   });
   if (found === 0) toast.info('Nothing there is worth following.');
-  set({ areas: [], tool: 'move' });
+  useView.setState({ areas: [], tool: 'move' });
   return found;
 }
 
@@ -74,14 +75,15 @@ export const deleteTracks = (trackIds: string[]): Promise<unknown> =>
 
 /** Removes the samples of a span, keys too. */
 export async function clearSpan(first: number, last: number): Promise<void> {
-  const trackIds = [...get().chosen];
+  const trackIds = [...selection().chosen];
   if (trackIds.length === 0) return void toast.info(nothingChosen);
   if (first <= last) await edit((_, edits) => edits.clearSpan({ trackIds, span: { first, last } }));
 }
 
 /** Fills the frames between keys by a curve. */
 export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
-  const { chosen, steady } = get();
+  const { chosen } = selection();
+  const { steady } = get();
   if (chosen.size === 0 || !steady) return;
   const fill = { how, ...steady.range };
   await edit((_, edits) => edits.interpolate({ trackIds: [...chosen], fill }));
@@ -89,22 +91,27 @@ export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
 
 /** From this frame on the selected track follows what is at (x, y) in place of its point; the path stays. */
 export async function followAside(x: number, y: number, frame: number): Promise<void> {
-  const { selected, samples } = get();
-  const here = selected ? samples.get(selected)?.get(frame) : null;
-  set({ tool: 'move' });
+  const { selected } = selection();
+  const here = selected ? get().samples.get(selected)?.get(frame) : null;
+  useView.setState({ tool: 'move' });
   if (!selected || !here) return void toast.info('The track has no place on this frame to go on from.');
   const aside = { x: x - here.x, y: y - here.y };
   await edit((_, edits) => edits.setKey(selected, frame, { x: here.x, y: here.y, aside }));
 }
 
 /** Goes to the next, or the last, of some frames of the chosen tracks, and selects the one that has it. */
-function goToStop(step: 1 | -1, framesOf: (samples: Samples | undefined) => number[], none: string): void {
-  const { selected, samples } = get();
+function goToStop(
+  step: 1 | -1,
+  framesOf: (samples: TrackSamples | undefined) => number[],
+  none: string,
+): void {
+  const { selected } = selection();
+  const { samples } = get();
   if (selected === null) return void toast.info(nothingChosen);
   const among = chosenTracks().map(({ id }) => ({ id, frames: framesOf(samples.get(id)) }));
   const next = nextStop(among, { id: selected, frame: usePlayhead.getState().frame }, step);
   if (!next) return void toast.info(`${plural(among.length)} chosen, ${none}.`);
-  set({ selected: next.id });
+  select({ selected: next.id });
   go(next.frame);
 }
 
@@ -115,7 +122,8 @@ export const goToKey = (step: 1 | -1): void =>
 
 /** Makes a key of the selected track's place on the frame shown, moved by so many pixels. */
 export function keyHere(dx = 0, dy = 0): void {
-  const { selected, samples, tracks } = get();
+  const { selected } = selection();
+  const { samples, tracks } = get();
   const { frame } = usePlayhead.getState();
   const here = selected ? samples.get(selected)?.get(frame) : null;
   if (!selected || !here) return void toast.info(`No place on frame ${frame} to make a key of.`);

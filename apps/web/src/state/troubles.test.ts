@@ -1,5 +1,6 @@
 import { expect, test } from '@jest/globals';
-import { Samples, SampleState } from '@lurn/core';
+import { SampleState } from '@lurn/core';
+import { TrackSamples } from './track-samples.js';
 import { nextStop, troubles } from './troubles.js';
 
 const { none, placed, tracked, bridged, lost } = SampleState;
@@ -16,13 +17,20 @@ test('each stretch of trouble is told once, by its first frame', () => {
     [none, 0],
     [lost, 0],
   ];
-  const samples = new Samples(rows.length);
-  rows.forEach(([state, confidence], frame) => {
-    if (state !== none)
-      samples.set(frame, { x: 1, y: 1, rotation: 0, scale: 1, confidence, state: state as typeof placed });
-  });
+  const samples = TrackSamples.empty(rows.length).with(
+    rows.flatMap(([state, confidence], frame) =>
+      state === none
+        ? []
+        : [
+            [
+              frame,
+              { x: 1, y: 1, rotation: 0, scale: 1, confidence, state: state as typeof placed },
+            ] as const,
+          ],
+    ),
+  );
   expect(troubles(samples)).toEqual([2, 6, 8]);
-  expect(troubles(new Samples(5))).toEqual([]);
+  expect(troubles(TrackSamples.empty(5))).toEqual([]);
   expect(troubles(undefined)).toEqual([]);
 });
 

@@ -1,4 +1,5 @@
-import { SampleState, sure, type Samples } from '@lurn/core';
+import { SampleState, sure } from '@lurn/core';
+import type { TrackSamples } from './track-samples';
 
 /** Whether a sample is worth a look: lost, bridged or doubtful. */
 export const isTrouble = (state: number, confidence: number): boolean =>
@@ -7,13 +8,12 @@ export const isTrouble = (state: number, confidence: number): boolean =>
   (state === SampleState.tracked && confidence < sure);
 
 /** First frames of the stretches in which a track is lost, bridged or doubtful. */
-export function troubles(samples: Samples | undefined): number[] {
+export function troubles(samples: TrackSamples | undefined): number[] {
   const found: number[] = [];
   if (!samples) return found;
-  const { state, confidence, frames } = samples;
   let before = false;
-  for (let k = 0; k < frames; k++) {
-    const now = isTrouble(state[k], confidence[k]);
+  for (let k = 0; k < samples.frames; k++) {
+    const now = isTrouble(samples.state(k), samples.confidence(k));
     if (now && !before) found.push(k);
     before = now;
   }

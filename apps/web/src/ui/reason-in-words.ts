@@ -5,8 +5,8 @@ import {
   SampleState,
   type ReasonName,
   type Sample,
-  type Samples,
 } from '@lurn/core';
+import type { TrackSamples } from '../state/track-samples';
 import { isTrouble } from '../state/troubles';
 
 /** What can be done about it. */
@@ -42,7 +42,7 @@ export function reasonInWords(sample: Sample | null): { why: string; help: strin
 }
 
 /** A stretch of trouble by its first frame: what it is, and why. */
-export function troubleInWords(samples: Samples | undefined, frame: number): string {
+export function troubleInWords(samples: Pick<TrackSamples, 'get'> | undefined, frame: number): string {
   const sample = samples?.get(frame);
   if (!sample) return '';
   const { state, reason } = sample;

@@ -14,7 +14,7 @@ import { NameField } from '../ui/name-field';
 import { Header } from './header';
 
 /** All projects. */
-export function ProjectRoom() {
+export function ProjectsPage() {
   const projects = useQuery({ queryKey: ['projects'], queryFn: api.projects, retry: false });
   const client = useQueryClient();
   const refresh = (): void => void client.invalidateQueries({ queryKey: ['projects'] });

@@ -9,31 +9,34 @@ import { FramingPanel } from '../panels/framing-panel';
 import { SteadyPanel } from '../panels/steady-panel';
 import { TracksPanel } from '../panels/tracks-panel';
 import { Stage } from '../stage/stage';
-import { hear, reload, saveSteady, showClip, useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { closeClip, onEvent, reload, showClip } from '../state/editor';
+import { saveSteady } from '../state/steadying';
+import { useSync } from '../state/sync';
 import { ErrorNote } from '../ui/error-note';
 import { spokenRate } from '../ui/format';
 import { EditTools, Header } from './header';
 import { ConflictDialog } from './conflict-dialog';
-import { EarlyRoom } from './early-room';
+import { EarlyPage } from './early-page';
 import { ShortcutList } from './shortcut-list';
 import { useShortcuts } from './shortcuts';
 import { Transport } from './transport';
 
 /** Where one clip is worked on. */
-export function EditorRoom() {
+export function EditorPage() {
   const { projectId = '', clipId = '' } = useParams();
   return <Editor key={clipId} projectId={projectId} clipId={clipId} />;
 }
 
 function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
-  const clip = useEditor((s) => s.clip);
+  const clip = useDocument((s) => s.clip);
   const [failure, setFailure] = useState<string | null>(null);
   const [early, setEarly] = useState<ClipView | null>(null);
   useShortcuts();
 
   useEffect(() => {
     let current = true;
-    useEditor.setState({ clip: null, result: null });
+    closeClip();
     const open = (): void =>
       void api.clip(clipId).then(
         (view) => {
@@ -46,18 +49,18 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
       );
     open();
     let broken = false;
-    const onEvent = (event: ProjectEvent): void => {
+    const hear = (event: ProjectEvent): void => {
       // Once it has been read, the clip can be worked on.
-      const { clip: shown } = useEditor.getState();
+      const { clip: shown } = useDocument.getState();
       const own = event.type === 'clip' && event.clip.id === clipId ? event.clip : null;
       if (own) setFailure(null);
       if (own && (!shown || own.frames !== shown.frames)) open();
       else if (event.type === 'clip-removed' && event.clipId === clipId)
         setFailure('This clip was deleted in another window; it can be brought back from there for a while.');
-      else hear(event);
+      else onEvent(event);
     };
-    const stop = listen(projectId, onEvent, (connected) => {
-      useEditor.setState({ connected });
+    const stop = listen(projectId, hear, (connected) => {
+      useSync.setState({ connected });
       if (connected && broken) void reload();
       broken = !connected;
     });
@@ -109,7 +112,7 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
         </p>
       )}
       {early ? (
-        <EarlyRoom clip={early} />
+        <EarlyPage clip={early} />
       ) : clip ? (
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_288px]">
           <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto_270px]">

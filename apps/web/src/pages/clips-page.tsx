@@ -25,7 +25,7 @@ const isPicture = ({ name }: File): boolean => /\.(png|jpe?g|tiff?)$/i.test(name
 const isZip = ({ name }: File): boolean => /\.zip$/i.test(name);
 
 /** A project's clips, and where new ones are dropped. */
-export function ClipRoom() {
+export function ClipsPage() {
   const { projectId = '' } = useParams();
   const { project, jobs } = useProject(projectId);
   const [over, setOver] = useState(false);

@@ -1,16 +1,9 @@
 import { useEffect } from 'react';
 import { tinykeys } from 'tinykeys';
-import {
-  cancelJob,
-  changeSteady,
-  go,
-  hideBareEdges,
-  redo,
-  runningJob,
-  togglePlay,
-  undo,
-  useEditor,
-} from '../state/editor';
+import { useDocument, runningJob } from '../state/document';
+import { cancelJob, go, togglePlay } from '../state/editor';
+import { changeSteady, hideBareEdges, redo, undo } from '../state/steadying';
+import { takeTool, useView } from '../state/view';
 import {
   chooseAll,
   chooseNext,
@@ -24,6 +17,7 @@ import {
 import { usePlayhead } from '../state/playhead';
 import { stageViews, wholePicture } from '../stage/panes';
 import { modifier } from '../ui/modifier';
+import { useSelection } from '../state/selection';
 
 interface Shortcut {
   /** As tinykeys reads it. */
@@ -37,18 +31,18 @@ interface Shortcut {
 const frame = (): number => usePlayhead.getState().frame;
 
 function setRange(edge: 'first' | 'last'): void {
-  const range = useEditor.getState().steady?.range;
+  const range = useDocument.getState().steady?.range;
   if (!range) return;
   const next = { ...range, [edge]: frame() };
   if (next.first <= next.last) changeSteady({ range: next }, 'Range');
 }
 
 function escape(): void {
-  const state = useEditor.getState();
-  const job = runningJob('track')(state);
-  if (state.tool !== 'move') useEditor.setState({ tool: 'move' });
+  const job = runningJob('track')(useDocument.getState());
+  const { selected } = useSelection.getState();
+  if (useView.getState().tool !== 'move') useView.setState({ tool: 'move' });
   else if (job) void cancelJob(job.id);
-  else if (state.selected) chooseTrack(state.selected);
+  else if (selected) chooseTrack(selected);
 }
 
 export const shortcuts: Shortcut[] = [
@@ -65,7 +59,7 @@ export const shortcuts: Shortcut[] = [
     keys: 'p',
     shown: 'P',
     does: 'Place a point',
-    run: () => useEditor.setState(({ tool }) => ({ tool: tool === 'place' ? 'move' : 'place' })),
+    run: () => takeTool('place'),
   },
   { keys: 'n', shown: 'N', does: 'Next track', run: () => chooseNext('alone') },
   { keys: 'Shift+N', shown: 'Shift N', does: 'Next track as well', run: () => chooseNext('besides') },
@@ -116,9 +110,9 @@ export const shortcuts: Shortcut[] = [
     keys: `${i + 1}`,
     shown: `${i + 1}`,
     does: ['Source and steadied', 'Source alone', 'Steadied alone', 'Wipe'][i],
-    run: () => useEditor.setState({ view }),
+    run: () => useView.setState({ view }),
   })),
-  { keys: '0', shown: '0', does: 'Whole picture', run: () => useEditor.setState({ look: wholePicture }) },
+  { keys: '0', shown: '0', does: 'Whole picture', run: () => useView.setState({ viewport: wholePicture }) },
   { keys: '$mod+z', shown: `${modifier} Z`, does: 'Undo', run: () => void undo() },
   { keys: '$mod+Shift+Z', shown: `${modifier} Shift Z`, does: 'Redo', run: () => void redo() },
   { keys: 'Escape', shown: 'Esc', does: 'Put the tool down, stop following, choose one alone', run: escape },

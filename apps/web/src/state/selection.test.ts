@@ -1,9 +1,9 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { allOf, alone, among, choiceKind, choose, type Choice } from './choice.js';
+import { allOf, alone, restrict, pointedAt, choose, type Selection } from './selection.js';
 
 const ids = ['a', 'b', 'c', 'd', 'e'];
-const told = ({ selected, chosen }: Choice): string =>
+const told = ({ selected, chosen }: Selection): string =>
   ids.filter((id) => chosen.has(id)).join('') + ` led by ${selected}`;
 
 test('one alone, others besides, and no longer', () => {
@@ -26,10 +26,10 @@ test('through goes from the selected one, whichever way, and can be drawn anew',
 
 test('what goes leaves the rest of the choice, or the first of the list', () => {
   const choice = allOf(['b', 'd'], 'd');
-  expect(told(among(['a', 'b', 'c'], choice))).toBe('b led by b');
-  expect(told(among(ids, choice))).toBe('bd led by d');
-  expect(told(among(['a', 'c'], choice))).toBe('a led by a');
-  expect(among([], choice)).toEqual({ selected: null, chosen: new Set() });
+  expect(told(restrict(['a', 'b', 'c'], choice))).toBe('b led by b');
+  expect(told(restrict(ids, choice))).toBe('bd led by d');
+  expect(told(restrict(['a', 'c'], choice))).toBe('a led by a');
+  expect(restrict([], choice)).toEqual({ selected: null, chosen: new Set() });
 });
 
 test('whatever is pointed at, the selected one is chosen, and nothing that is not there', () => {
@@ -51,8 +51,8 @@ test('whatever is pointed at, the selected one is chosen, and nothing that is no
 
 test('keys held say how', () => {
   const held = { shiftKey: false, ctrlKey: false, metaKey: false };
-  expect(choiceKind(held)).toBe('alone');
-  expect(choiceKind({ ...held, shiftKey: true })).toBe('through');
-  expect(choiceKind({ ...held, metaKey: true })).toBe('besides');
-  expect(choiceKind({ ...held, ctrlKey: true, shiftKey: true })).toBe('besides');
+  expect(pointedAt(held)).toBe('alone');
+  expect(pointedAt({ ...held, shiftKey: true })).toBe('through');
+  expect(pointedAt({ ...held, metaKey: true })).toBe('besides');
+  expect(pointedAt({ ...held, ctrlKey: true, shiftKey: true })).toBe('besides');
 });

@@ -6,7 +6,7 @@ import { api } from '../api/client';
 const every = 500;
 
 /** A clip that is still being read: what has been read of it can be looked at already. */
-export function EarlyRoom({ clip }: { clip: ClipView }) {
+export function EarlyPage({ clip }: { clip: ClipView }) {
   const [frames, setFrames] = useState(0);
   const [wanted, setWanted] = useState(0);
   const [shown, setShown] = useState<Shown | null>(null);

@@ -1,7 +1,9 @@
 import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
-import { redo, undo, useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { redo, undo } from '../state/steadying';
+import { useSync } from '../state/sync';
 import { modifier } from '../ui/modifier';
 
 export function Header({ children, tools }: { children?: ReactNode; tools?: ReactNode }) {
@@ -44,15 +46,15 @@ function ThemeButton() {
 
 /** Undo, redo, the state of saving, and the way to the list of keys. */
 export function EditTools() {
-  const { undo: undone, redo: redone } = useEditor((s) => s.history);
-  const connected = useEditor((s) => s.connected);
-  const hindrance = useEditor((s) => s.hindrance);
-  const saving = useEditor((s) => s.saving > 0 || s.unsaved);
+  const { undo: undone, redo: redone } = useDocument((s) => s.history);
+  const connected = useSync((s) => s.connected);
+  const saveError = useSync((s) => s.saveError);
+  const saving = useSync((s) => s.saving > 0 || s.unsaved);
   return (
     <>
       <span className="mr-1 text-[11.5px] text-base-content/60" role="status" data-testid="save-state">
-        {hindrance ? (
-          <span className="text-warning">{hindrance}</span>
+        {saveError ? (
+          <span className="text-warning">{saveError}</span>
         ) : !connected ? (
           <span className="text-warning">No connection; trying again</span>
         ) : saving ? (

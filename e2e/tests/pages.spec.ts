@@ -236,6 +236,20 @@ test('tracks are renamed, left out, hidden, locked, deleted; every step can be u
   await page.unroute(slowly);
   await page.keyboard.press('Escape');
 
+  // On a Mac the same key is another.
+  const mac = await page.context().newPage();
+  await mac.addInitScript(() => Object.defineProperty(navigator, 'platform', { get: () => 'MacIntel' }));
+  await mac.goto(page.url());
+  await expect(mac.getByRole('button', { name: 'Redo' })).toBeEnabled();
+  await mac.keyboard.press('Meta+Shift+Z');
+  await expect(mac.getByTestId('track-row')).toHaveCount(1);
+  await mac.keyboard.press('Meta+z');
+  await expect(mac.getByTestId('track-row')).toHaveCount(0);
+  await expect(mac.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /undo/);
+  await expect(mac.getByRole('button', { name: 'Redo' })).toHaveAttribute('title', /⌘ Shift Z/);
+  await mac.close();
+  await page.bringToFront();
+
   await editor.place(300, 200);
   await editor.follow(']');
   await row.getByRole('button', { name: 'Point 1', exact: true }).dblclick();

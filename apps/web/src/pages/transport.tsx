@@ -13,7 +13,9 @@ import {
 import { startOf } from '@lurn/core';
 import { useState, type ReactNode } from 'react';
 import { timesOf } from '../state/clip-times';
-import { go, togglePlay, useEditor } from '../state/editor';
+import { useDocument } from '../state/document';
+import { go, togglePlay } from '../state/editor';
+import { useView } from '../state/view';
 import { usePlayhead } from '../state/playhead';
 import { clock, percent } from '../ui/format';
 import { wholePicture, type StageView } from '../stage/panes';
@@ -27,8 +29,8 @@ const views: { view: StageView; label: string; icon: ReactNode }[] = [
 
 /** Between pictures and time: the frame, the way through it, and what the stage shows. */
 export function Transport() {
-  const view = useEditor((s) => s.view);
-  const zoom = useEditor((s) => s.look.zoom);
+  const view = useView((s) => s.view);
+  const zoom = useView((s) => s.viewport.zoom);
   const playing = usePlayhead((s) => s.playing);
   const step = (by: number) => () => go(usePlayhead.getState().frame + by);
   return (
@@ -65,7 +67,7 @@ export function Transport() {
         <button
           className="btn btn-ghost btn-xs font-mono"
           title="Whole picture (0)"
-          onClick={() => useEditor.setState({ look: wholePicture })}
+          onClick={() => useView.setState({ viewport: wholePicture })}
         >
           {percent(zoom, 0)}
         </button>
@@ -77,7 +79,7 @@ export function Transport() {
               aria-checked={view === one}
               className={`btn btn-xs join-item ${view === one ? 'btn-neutral' : 'btn-ghost'}`}
               title={`${label} (${i + 1})`}
-              onClick={() => useEditor.setState({ view: one })}
+              onClick={() => useView.setState({ view: one })}
             >
               {icon} {label}
             </button>
@@ -98,7 +100,7 @@ function Tool({ label, onClick, children }: { label: string; onClick: () => void
 
 /** The number of the frame that is on the stage; type another to go there. */
 function FrameField() {
-  const clip = useEditor((s) => s.clip);
+  const clip = useDocument((s) => s.clip);
   const shown = usePlayhead((s) => Math.max(0, s.shown));
   const [typed, setTyped] = useState<string | null>(null);
   const leave = (): void => {
@@ -131,7 +133,7 @@ function FrameField() {
 }
 
 function RangeText() {
-  const range = useEditor((s) => s.steady?.range);
+  const range = useDocument((s) => s.steady?.range);
   if (!range) return null;
   return (
     <span

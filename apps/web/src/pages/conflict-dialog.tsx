@@ -1,4 +1,4 @@
-import { useEditor } from '../state/editor';
+import { useSync } from '../state/sync';
 import { Dialog } from '../ui/dialog';
 
 /**
@@ -6,7 +6,7 @@ import { Dialog } from '../ui/dialog';
  * answer closes it, so that neither is lost by a slip of the hand.
  */
 export function ConflictDialog() {
-  const conflict = useEditor((s) => s.conflict);
+  const conflict = useSync((s) => s.conflict);
   return (
     <Dialog open={conflict !== null} label="Changed in another window">
       <div className="modal-box max-w-md">

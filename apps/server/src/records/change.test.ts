@@ -1,32 +1,41 @@
 import { expect, test } from '@jest/globals';
 import type { SteadyView, TrackView } from '@lurn/contract';
 import { pageLength, Samples, SampleState } from '@lurn/core';
-import { meet, reversed, subjects, type Change } from './change.js';
+import { overlap, reversed, type Change, type RecordChange } from './change.js';
+import { touches } from './touches.js';
 
 /** A page with keys on these frames of the clip. */
-function page(number: number, frames: Record<number, number>): string | null {
+function page(number: number, frames: Record<number, number>): Buffer | null {
   const samples = new Samples(pageLength * (number + 1));
   for (const [frame, x] of Object.entries(frames))
     samples.set(Number(frame), { x, y: 1, confidence: 1, rotation: 0, scale: 1, state: SampleState.placed });
   const packed = samples.packPage(number);
-  return packed && Buffer.from(packed).toString('base64');
+  return packed && Buffer.from(packed);
 }
 
 const samplesChange = (trackId: string, number: number, before: object, after: object): Change => ({
-  ...{ kind: 'page', trackId, page: number },
+  ...{ kind: 'track', id: trackId, column: 'samples', page: number },
   before: page(number, before as Record<number, number>),
   after: page(number, after as Record<number, number>),
 });
-const trackChange = (before: Partial<TrackView> | null, after: Partial<TrackView> | null): Change =>
-  ({ kind: 'track', id: 'a', before, after }) as Change;
-const steadyChange = (before: Partial<SteadyView>, after: Partial<SteadyView>): Change =>
-  ({ kind: 'steady', before, after }) as Change;
+const trackChange = (before: Partial<TrackView> | null, after: Partial<TrackView> | null): RecordChange => ({
+  kind: 'track',
+  id: 'a',
+  before,
+  after,
+});
+const steadyChange = (before: Partial<SteadyView>, after: Partial<SteadyView>): Change => ({
+  kind: 'steady',
+  id: 'clip',
+  before,
+  after,
+});
 
-const clash = (one: Change, other: Change): boolean => meet(subjects(one), subjects(other));
+const clash = (one: Change, other: Change): boolean => overlap(touches([one]), touches([other]));
 
 test('samples clash frame by frame, not page by page', () => {
   const five = samplesChange('a', 1, { 300: 1 }, { 300: 1, 305: 2 });
-  expect(subjects(five)).toEqual([{ of: 'a', part: 'frame 305' }]);
+  expect(touches([five])).toEqual([{ of: 'a', column: 'samples', ranges: [[305, 305]] }]);
   expect(clash(five, samplesChange('a', 1, { 300: 1 }, { 300: 1, 306: 2 }))).toBe(false);
   expect(clash(five, samplesChange('a', 1, {}, { 305: 9 }))).toBe(true);
   expect(clash(five, samplesChange('b', 1, {}, { 305: 9 }))).toBe(false);
@@ -54,5 +63,23 @@ test('taken back, changes run the other way, last first', () => {
   expect(reversed([placed, renamed])).toEqual([
     trackChange({ name: 'y' }, { name: 'x' }),
     trackChange({ name: 'x' }, null),
+  ]);
+});
+
+test('what an edit touches is told in stretches, over the pages', () => {
+  const frames = (from: number, to: number): Record<number, number> =>
+    Object.fromEntries(Array.from({ length: to - from + 1 }, (_, i) => [from + i, 1]));
+  const run = [
+    samplesChange('a', 0, {}, frames(10, 255)),
+    samplesChange('a', 1, {}, { ...frames(256, 300), 310: 2 }),
+  ];
+  expect(touches(run)).toEqual([
+    {
+      ...{ of: 'a', column: 'samples' },
+      ranges: [
+        [10, 300],
+        [310, 310],
+      ],
+    },
   ]);
 });

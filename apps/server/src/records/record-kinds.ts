@@ -1,0 +1,18 @@
+import { steadyKind } from '../clips/steady-record.js';
+import { trackKind } from '../tracks/track-record.js';
+import type { RecordKind } from './record-kind.js';
+
+/** A kind whose views are taken as they come: each is given none but its own. */
+type AnyKind = RecordKind<object>;
+
+/** Every kind of thing that an edit may change. */
+export const recordKinds = new Map<string, AnyKind>([
+  ['track', trackKind as AnyKind],
+  ['steady', steadyKind as AnyKind],
+]);
+
+export function kindOf(name: string): AnyKind {
+  const kind = recordKinds.get(name);
+  if (!kind) throw new Error(`There is no kind of record "${name}".`);
+  return kind;
+}

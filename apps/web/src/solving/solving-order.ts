@@ -1,0 +1,16 @@
+import type { SteadyClip, SteadySettings } from '@lurn/core';
+
+/** Columns of a page of samples, as far as solving needs them. */
+export interface SolvingPage {
+  /** The page's first frame. */
+  from: number;
+  /** Null for an empty page. */
+  samples: { x: Float64Array; y: Float64Array; confidence: Float32Array; state: Uint8Array } | null;
+}
+
+/** The tracks that have a say, in order, with the pages that have changed since the last order. */
+export interface SolvingOrder {
+  tracks: { id: string; fresh: boolean; pages: SolvingPage[] }[];
+  clip: SteadyClip;
+  settings: SteadySettings;
+}

@@ -1,0 +1,142 @@
+import type {
+  ClipChange,
+  ClipView,
+  HistoryView,
+  JobView,
+  PageView,
+  SampleRow,
+  SteadyView,
+  TrackView,
+} from '@lurn/contract';
+import type { Reason, SampleState, SteadyResult } from '@lurn/core';
+import { create } from 'zustand';
+import { TrackSamples } from './track-samples';
+
+/** The clip that is worked on as the server has it, and what follows from it. */
+export interface Document {
+  clip: ClipView | null;
+  tracks: TrackView[];
+  samples: ReadonlyMap<string, TrackSamples>;
+  steady: SteadyView | null;
+  history: HistoryView;
+  jobs: JobView[];
+  /** Counts edits, as the server does; what is newer has not been seen. */
+  revision: number;
+  /** Worked out from tracks and steadying; null until it has been. */
+  result: SteadyResult | null;
+}
+
+const nothing: Document = {
+  clip: null,
+  tracks: [],
+  samples: new Map(),
+  steady: null,
+  history: { undo: null, redo: null },
+  jobs: [],
+  revision: 0,
+  result: null,
+};
+
+export const useDocument = create<Document>(() => nothing);
+
+const bytesOf = (text: string): Uint8Array => Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+
+/** Samples with pages taken in. */
+function withPages(
+  samples: ReadonlyMap<string, TrackSamples>,
+  pages: readonly PageView[],
+  frames: number,
+): Map<string, TrackSamples> {
+  const next = new Map(samples);
+  for (const { id, page, bytes } of pages)
+    next.set(
+      id,
+      (next.get(id) ?? TrackSamples.empty(frames)).withPage(page, bytes === null ? null : bytesOf(bytes)),
+    );
+  return next;
+}
+
+/** A document of a clip as the server has it. */
+export function documentOf(clip: ClipView): Omit<Document, 'result'> {
+  const { tracks, steady, history, jobs, revision, frames } = clip;
+  const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
+  return { clip, tracks, samples: withPages(empty, clip.pages, frames), steady, history, jobs, revision };
+}
+
+/**
+ * What an edit makes of a document. Samples of tracks that `ahead` knows are left alone: what is shown of them is newer. So
+ * is the steadying where `keepSteady` says so.
+ */
+export function applyChange(
+  document: Document,
+  change: ClipChange,
+  ahead: (trackId: string) => boolean,
+  keepSteady: boolean,
+): Pick<Document, 'tracks' | 'samples' | 'steady' | 'history' | 'revision'> {
+  const frames = document.clip?.frames ?? 0;
+  const tracks = new Map(document.tracks.map((track) => [track.id, track]));
+  let { steady } = document;
+  for (const { kind, id, view } of change.records) {
+    if (kind === 'track') {
+      if (view) tracks.set(id, view as TrackView);
+      else tracks.delete(id);
+    } else if (kind === 'steady' && view && !keepSteady) steady = view as SteadyView;
+  }
+  const pages = change.pages.filter(({ id }) => tracks.has(id) && !ahead(id));
+  const samples = withPages(document.samples, pages, frames);
+  for (const id of samples.keys()) if (!tracks.has(id)) samples.delete(id);
+  for (const id of tracks.keys()) if (!samples.has(id)) samples.set(id, TrackSamples.empty(frames));
+  return {
+    tracks: [...tracks.values()].sort((a, b) => a.position - b.position),
+    samples,
+    steady,
+    history: change.history,
+    revision: change.revision,
+  };
+}
+
+/** Samples with rows taken in as they were found, track by track. */
+export function withRows(
+  samples: ReadonlyMap<string, TrackSamples>,
+  found: ReadonlyMap<string, readonly SampleRow[]>,
+): ReadonlyMap<string, TrackSamples> {
+  const next = new Map(samples);
+  for (const [id, rows] of found) {
+    const track = next.get(id);
+    if (track) next.set(id, track.with(rows.map(sampleOf)));
+  }
+  return next;
+}
+
+const sampleOf = ([frame, x, y, confidence, rotation, scale, state, reason, ...rest]: SampleRow) => {
+  const [stretch, shear, tiltX, tiltY] = rest;
+  const pose = { x, y, rotation, scale, stretch, shear, tiltX, tiltY };
+  return [frame, { ...pose, confidence, state: state as SampleState, reason: reason as Reason }] as const;
+};
+
+/** Samples with pages of one track taken in that came joined: each after its number and its length, 32 bits. */
+export function withJoinedPages(frames: number, joined: ArrayBuffer): TrackSamples {
+  const view = new DataView(joined);
+  let samples = TrackSamples.empty(frames);
+  for (let at = 0; at + 8 <= view.byteLength;) {
+    const [page, length] = [view.getUint32(at, true), view.getUint32(at + 4, true)];
+    samples = samples.withPage(page, new Uint8Array(joined, at + 8, length));
+    at += 8 + length;
+  }
+  return samples;
+}
+
+export const isGoingOn = ({ state }: JobView): boolean => state === 'running' || state === 'waiting';
+
+/** The job of a kind that began last. */
+export const latestJob =
+  (kind: JobView['kind']) =>
+  ({ jobs }: Pick<Document, 'jobs'>): JobView | undefined =>
+    jobs
+      .filter((j) => j.kind === kind)
+      .reduce<JobView | undefined>((a, b) => (a && a.startedAt > b.startedAt ? a : b), undefined);
+
+export const runningJob =
+  (kind: JobView['kind']) =>
+  ({ jobs }: Pick<Document, 'jobs'>): JobView | undefined =>
+    jobs.find((j) => j.kind === kind && isGoingOn(j));
