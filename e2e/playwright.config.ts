@@ -34,7 +34,9 @@ export default defineConfig({
     cwd: root,
     url: `http://127.0.0.1:${port}/api/health`,
     env: {
-      ...{ LURN_PORT: `${port}`, LURN_DATA: `${root}test-results/data`, LURN_LOG: 'warn' },
+      LURN_PORT: `${port}`,
+      LURN_DATA: `${root}test-results/data`,
+      LURN_LOG: 'warn',
       LURN_MEDIA: `${root}test-results/shelf`,
     },
     stdout: 'pipe',

@@ -50,7 +50,11 @@ const bin = (name) => join(root, 'node_modules/.bin', name);
 
 await together([
   ['Lint', bin('eslint'), ['.']],
-  ['Import circles', bin('depcruise'), ['--config', '.dependency-cruiser.mjs', '--output-type', 'err', 'packages', 'apps', 'bench', 'demo']],
+  [
+    'Import circles',
+    bin('depcruise'),
+    ['--config', '.dependency-cruiser.mjs', '--output-type', 'err', 'packages', 'apps', 'bench', 'demo'],
+  ],
   ['Formatting', bin('prettier'), ['--check', '--log-level', 'warn', '.']],
   ['Types of the page', bin('tsc'), ['-p', 'apps/web', '--noEmit']],
   ['Types of the browser tests', bin('tsc'), ['-p', 'e2e']],

@@ -106,7 +106,9 @@ async function through(name: string, file: string, scale: number): Promise<void>
     });
     const place = { x: plate.x * scale, y: plate.y * scale, frame: 0 };
     const { body } = await server.ask<ClipChange>(`/clips/${id}/tracks`, {
-      ...{ method: 'POST', headers: json, body: JSON.stringify(place) },
+      method: 'POST',
+      headers: json,
+      body: JSON.stringify(place),
     });
     const run = { trackIds: [body.records[0].id], direction: 'forwards', from: 0 };
     const found = async (): Promise<number> => {
@@ -115,7 +117,9 @@ async function through(name: string, file: string, scale: number): Promise<void>
     };
     await step('track', async () => {
       const job = await server.ask<JobView>(`/clips/${id}/track-runs`, {
-        ...{ method: 'POST', headers: json, body: JSON.stringify(run) },
+        method: 'POST',
+        headers: json,
+        body: JSON.stringify(run),
       });
       const end = await ended(job.body.id);
       return `${end}, found on ${await found()}, page ${megabytes(rendererBytes())}`;
@@ -124,7 +128,8 @@ async function through(name: string, file: string, scale: number): Promise<void>
     const { body: view } = await server.ask<ClipView>(`/clips/${id}`);
     const range = { first: 0, last: Math.min(view.frames, mostExported) - 1 };
     await server.ask(`/clips/${id}/steady`, {
-      ...{ method: 'PATCH', headers: json },
+      method: 'PATCH',
+      headers: json,
       body: JSON.stringify({ steady: { ...view.steady, range }, label: 'Range' }),
     });
     await step('export', async () => {

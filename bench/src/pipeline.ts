@@ -24,7 +24,12 @@ export async function benchPipeline(rounds: number): Promise<void> {
 
     const key = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
     const taskOf = (points: readonly Point[], from: number, to: number): TrackTask => ({
-      ...{ kind: 'track', clip, index, direction: 'forwards', first: 0, last: to },
+      kind: 'track',
+      clip,
+      index,
+      direction: 'forwards',
+      first: 0,
+      last: to,
       runs: points.map((point) => {
         const samples = new Samples(frames);
         samples.set(from, { ...point, ...key });

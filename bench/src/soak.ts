@@ -78,7 +78,12 @@ const short = { ...fresh.steady, range: { first: 0, last: exported - 1 } };
 await ask('PATCH', `/clips/${clipId}/steady`, { steady: short, label: 'Range' });
 const promised: Promised = {
   keys: new Map(),
-  ...{ steady: null, name: 'film.mp4', underway: {}, uploads: [], exports: new Set(), seen: new Map() },
+  steady: null,
+  name: 'film.mp4',
+  underway: {},
+  uploads: [],
+  exports: new Set(),
+  seen: new Map(),
 };
 
 /** Work that goes on until the server is gone. */
@@ -166,7 +171,8 @@ async function send(upload: { address: string; offset: number }, apart: number):
     const answer = await fetch(server.address + upload.address, {
       method: 'PATCH',
       headers: {
-        ...{ 'Tus-Resumable': '1.0.0', 'Content-Type': 'application/offset+octet-stream' },
+        'Tus-Resumable': '1.0.0',
+        'Content-Type': 'application/offset+octet-stream',
         'Upload-Offset': `${upload.offset}`,
       },
       body: part,

@@ -20,7 +20,11 @@ test('points', () => {
 
 test('keys, with the box on the point or elsewhere', () => {
   expect(parseKey('plate@120=964.5,541')).toEqual({
-    ...{ name: 'plate', frame: 120, x: 964.5, y: 541, aside: { x: 0, y: 0 } },
+    name: 'plate',
+    frame: 120,
+    x: 964.5,
+    y: 541,
+    aside: { x: 0, y: 0 },
   });
   expect(parseKey('a@b@3=10,20/14,-5').aside).toEqual({ x: 4, y: -25 });
   for (const text of ['plate', 'plate@1=2', 'plate@1=2,3/', 'plate@1=2,3/4', 'plate@x=1,2', 'p@1=1.2.3,4'])

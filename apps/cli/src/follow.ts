@@ -86,7 +86,11 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
     const last = range?.last ?? (known ? room - 1 : undefined);
     const progress = new Progress('Tracking', null);
     const index = await trackClip({
-      ...{ clip, index: known, runs, direction: 'both', last },
+      clip,
+      index: known,
+      runs,
+      direction: 'both',
+      last,
       first: range?.first ?? 0,
       onProgress: progress.update,
     }).finally(() => progress.end());
@@ -156,7 +160,10 @@ function startRun(
     ...defaultFollowOptions,
     ...boxesOf(clip, { template, search }),
     model: modelOf(shape),
-    ...{ analysis: { channel, filter, fields }, below, threshold, longestGap: gap },
+    analysis: { channel, filter, fields },
+    below,
+    threshold,
+    longestGap: gap,
   };
   const offsets = keys.map(({ frame, aside }) => ({ frame, ...aside }));
   return { samples: placedAt(keys, frames), from, options, offsets };

@@ -66,7 +66,8 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
   const { motion, correction, fit } = solveSteady(
     tracks.map((t) => t.samples),
     {
-      ...{ ...size, pixelAspect: clip.pixelAspect },
+      ...size,
+      pixelAspect: clip.pixelAspect,
       times: frameTimes(index, clip),
     },
     {

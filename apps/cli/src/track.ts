@@ -59,9 +59,14 @@ async function suggested(clip: Clip, args: TrackArguments, count: number): Promi
       `Frame ${frame} is beyond the clip's end; its frames are 0 to ${index.pts.length - 1}.`,
     );
   const found = await suggest({
-    ...{ clip, index, frame },
+    clip,
+    index,
+    frame,
     options: {
-      ...{ count, ...boxesOf(clip, args), within, without },
+      count,
+      ...boxesOf(clip, args),
+      within,
+      without,
       analysis: { channel, filter, fields },
     },
   });

@@ -56,7 +56,9 @@ test('with a token: once in the address, then by a cookie that scripts cannot re
 test('other machines get in only with a token, and what is given wrong is said', () => {
   expect(readOptions([], {})).toMatchObject({ host: '127.0.0.1', port: 4810, token: null });
   expect(readOptions(['--port', '81', '--token', secret, '--host', '0.0.0.0'], {})).toMatchObject({
-    ...{ host: '0.0.0.0', port: 81, token: secret },
+    host: '0.0.0.0',
+    port: 81,
+    token: secret,
   });
   expect(readOptions([], { LURN_HOST: '10.0.0.2', LURN_TOKEN: secret }).host).toBe('10.0.0.2');
   expect(() => readOptions(['--host', '0.0.0.0'], {})).toThrow('choose a secret with --token');

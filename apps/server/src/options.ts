@@ -49,7 +49,10 @@ export function readOptions(args: readonly string[], environment: NodeJS.Process
   }
   return {
     data: resolve(given('data') ?? 'data'),
-    ...{ host, port, token, media: folders.map((folder) => resolve(folder)) },
+    host,
+    port,
+    token,
+    media: folders.map((folder) => resolve(folder)),
     web: fileURLToPath(new URL('../../web/dist', import.meta.url)),
   };
 }

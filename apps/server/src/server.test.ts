@@ -411,7 +411,9 @@ test('a clip whose frames come unevenly is told by its own times, and smoothed b
   // A frame each 0.2 s, but for the last third, where they come each 1.2 s; the camera pans evenly in time.
   const at = (k: number): number => (k < 20 ? 5 * k : 100 + 30 * (k - 20));
   await makeStripClip({
-    ...{ path, frames: 30, position: (k: number) => ({ x: 0.12 * at(k), y: 0 }) },
+    path,
+    frames: 30,
+    position: (k: number) => ({ x: 0.12 * at(k), y: 0 }),
     encode: [
       ...['-vf', 'settb=1/25,setpts=if(lt(N\\,20)\\,5*N\\,100+30*(N-20))', '-fps_mode', 'passthrough'],
       ...['-c:v', 'mpeg4', '-q:v', '2'],

@@ -46,8 +46,11 @@ async function follow(condition: Condition, atOnce: number): Promise<Found[]> {
     return path;
   });
   const orders = paths.map((path, run): SegmentOrder => ({
-    ...{ segment: { run, start: 0, end: frames - 1 }, path: packSamples(path) },
-    ...{ options, offsets: [], lent: null },
+    segment: { run, start: 0, end: frames - 1 },
+    path: packSamples(path),
+    options,
+    offsets: [],
+    lent: null,
   }));
   // A few are followed more thoroughly than many are.
   const groups = await Promise.all(

@@ -162,7 +162,10 @@ export function conditions(length = 90): Condition[] {
     const seed = 11 + list.length;
     const frames = take.frames ?? length;
     const condition: Condition = {
-      ...{ name, strength, frames, take: { ...take, frames, seed } },
+      name,
+      strength,
+      frames,
+      take: { ...take, frames, seed },
       places: choosePlaces(take.world, 8, seed),
       ...more,
     };

@@ -95,7 +95,8 @@ export function runTool(
   return new Promise((resolve, reject) => {
     const process = spawn(...caged(tool, args), {
       stdio: ['ignore', 'pipe', 'pipe'],
-      ...{ timeout, killSignal: 'SIGKILL' },
+      timeout,
+      killSignal: 'SIGKILL',
     });
     let output = '';
     let errors = '';

@@ -3,23 +3,36 @@
 
 /** Codes that planar pictures go by in ffmpeg's readers. */
 const fourcc: Record<string, string> = {
-  ...{ yuv420p: 'I420', yuv422p: 'Y42B', yuv444p: '444P' },
-  ...{ yuvj420p: 'I420', yuvj422p: 'Y42B', yuvj444p: '444P' },
-  ...{ yuv420p10le: 'Y3\x0b\x0a', yuv422p10le: 'Y3\x0a\x0a', yuv444p10le: 'Y3\x00\x0a' },
+  yuv420p: 'I420',
+  yuv422p: 'Y42B',
+  yuv444p: '444P',
+  yuvj420p: 'I420',
+  yuvj422p: 'Y42B',
+  yuvj444p: '444P',
+  yuv420p10le: 'Y3\x0b\x0a',
+  yuv422p10le: 'Y3\x0a\x0a',
+  yuv444p10le: 'Y3\x00\x0a',
 };
 
 const id = {
-  ...{ head: 0x1a45dfa3, docType: 0x4282, segment: 0x18538067, info: 0x1549a966, scale: 0x2ad7b1 },
-  ...{ tracks: 0x1654ae6b, track: 0xae, number: 0xd7, uid: 0x73c5, type: 0x83, codec: 0x86 },
-  ...{
-    video: 0xe0,
-    width: 0xb0,
-    height: 0xba,
-    colour: 0x2eb524,
-    cluster: 0x1f43b675,
-    time: 0xe7,
-    block: 0xa3,
-  },
+  head: 0x1a45dfa3,
+  docType: 0x4282,
+  segment: 0x18538067,
+  info: 0x1549a966,
+  scale: 0x2ad7b1,
+  tracks: 0x1654ae6b,
+  track: 0xae,
+  number: 0xd7,
+  uid: 0x73c5,
+  type: 0x83,
+  codec: 0x86,
+  video: 0xe0,
+  width: 0xb0,
+  height: 0xba,
+  colour: 0x2eb524,
+  cluster: 0x1f43b675,
+  time: 0xe7,
+  block: 0xa3,
 };
 
 const unknownSize = Buffer.from([0x01, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff, 0xff]);

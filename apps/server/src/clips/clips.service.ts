@@ -267,11 +267,23 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     const { width, height, pixelAspect, interlaced, asFields } = media;
     const times = timesIn(row);
     return {
-      ...{ id, projectId, name, state, frames, bytes, createdAt },
-      ...{ width, height, pixelAspect, interlaced: interlaced ?? null, asFields: asFields ?? false, trouble },
+      id,
+      projectId,
+      name,
+      state,
+      frames,
+      bytes,
+      createdAt,
+      width,
+      height,
+      pixelAspect,
+      interlaced: interlaced ?? null,
+      asFields: asFields ?? false,
+      trouble,
       error: trouble ? spoken(row, trouble) : row.error,
       frameRate: formatFrameRate(media.frameRate),
-      ...{ seconds: times ? durationOf(times) : 0, uneven: (times?.starts ?? null) !== null },
+      seconds: times ? durationOf(times) : 0,
+      uneven: (times?.starts ?? null) !== null,
       outside: outside?.path ?? null,
     };
   }

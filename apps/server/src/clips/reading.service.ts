@@ -94,7 +94,9 @@ export class ReadingService {
       const { size: bytes, mtimeMs: modified } = await stat(path);
       const name = basename(path);
       return await this.insert(projectId, randomUUID(), await openClip(path, name), {
-        ...{ name, bytes, outside: { path, bytes, modified } },
+        name,
+        bytes,
+        outside: { path, bytes, modified },
       });
     } catch (error) {
       throw refusal(error);
@@ -152,7 +154,10 @@ export class ReadingService {
     const { size: bytes, mtimeMs: modified } = await stat(path);
     const next: ClipRow = {
       ...row,
-      ...{ state: 'reading', error: null, media: { ...media, path: '' }, bytes },
+      state: 'reading',
+      error: null,
+      media: { ...media, path: '' },
+      bytes,
       outside: row.outside && { path, bytes, modified },
     };
     await this.database.update(clips).set(next).where(eq(clips.id, row.id));
@@ -202,9 +207,20 @@ export class ReadingService {
     facts: { name: string; bytes: number; outside?: OutsideFile; error?: string | null },
   ): Promise<ClipCard> {
     const row: ClipRow = {
-      ...{ id, projectId, state: 'reading', frames: 0, timeBase: null, pts: null, key: null },
-      ...{ media: { ...media, path: '' }, steady: freshSteady(0), createdAt: new Date().toISOString() },
-      ...{ revision: 0, removedAt: null, outside: null, error: null },
+      id,
+      projectId,
+      state: 'reading',
+      frames: 0,
+      timeBase: null,
+      pts: null,
+      key: null,
+      media: { ...media, path: '' },
+      steady: freshSteady(0),
+      createdAt: new Date().toISOString(),
+      revision: 0,
+      removedAt: null,
+      outside: null,
+      error: null,
       ...facts,
     };
     await this.database.insert(clips).values(row);
@@ -217,7 +233,10 @@ export class ReadingService {
     const before = row.frames;
     await this.jobs.start(
       {
-        ...{ projectId: row.projectId, clipId: row.id, kind: 'import', total: expected },
+        projectId: row.projectId,
+        clipId: row.id,
+        kind: 'import',
+        total: expected,
         onCancelled: () => this.calledOff(row),
       },
       async ({ progress, signal }) => {
@@ -238,7 +257,10 @@ export class ReadingService {
           const middle = Math.floor(frames / 2) / proxyRate(media);
           await makePoster(proxy, middle, this.files.poster(row.id), media.pixelAspect);
           Object.assign(row, {
-            ...{ state: 'ready', error: damage, frames, timeBase: index.timeBase },
+            state: 'ready',
+            error: damage,
+            frames,
+            timeBase: index.timeBase,
             steady: frames === before ? row.steady : freshSteady(frames),
             pts: Buffer.from(index.pts.buffer),
             key: Buffer.from(index.key.buffer),

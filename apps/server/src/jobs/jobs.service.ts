@@ -108,9 +108,16 @@ export class JobsService implements OnApplicationShutdown {
   async start(fresh: NewJob, work: (handle: JobHandle) => Promise<void>): Promise<JobView> {
     const { projectId, atOnce = false, request = null, onCancelled } = fresh;
     const job: JobView = {
-      ...{ id: randomUUID(), clipId: fresh.clipId, kind: fresh.kind, state: 'waiting', done: 0 },
-      ...{ total: fresh.total, error: null, startedAt: new Date().toISOString() },
-      ...{ trackIds: fresh.trackIds ?? [], fileName: fresh.fileName ?? null },
+      id: randomUUID(),
+      clipId: fresh.clipId,
+      kind: fresh.kind,
+      state: 'waiting',
+      done: 0,
+      total: fresh.total,
+      error: null,
+      startedAt: new Date().toISOString(),
+      trackIds: fresh.trackIds ?? [],
+      fileName: fresh.fileName ?? null,
     };
     await this.database.insert(jobs).values({ ...job, request });
     let end!: () => void;

@@ -14,7 +14,9 @@ export class MediaFoldersService {
   async list(): Promise<MediaFolder[]> {
     return Promise.all(
       this.options.media.map(async (path, index) => ({
-        ...{ index, path, name: basename(path) },
+        index,
+        path,
+        name: basename(path),
         there: (await stat(path).catch(() => null)) !== null,
       })),
     );

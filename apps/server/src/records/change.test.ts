@@ -14,7 +14,10 @@ function page(number: number, frames: Record<number, number>): Buffer | null {
 }
 
 const samplesChange = (trackId: string, number: number, before: object, after: object): Change => ({
-  ...{ kind: 'track', id: trackId, column: 'samples', page: number },
+  kind: 'track',
+  id: trackId,
+  column: 'samples',
+  page: number,
   before: page(number, before as Record<number, number>),
   after: page(number, after as Record<number, number>),
 });
@@ -75,7 +78,8 @@ test('what an edit touches is told in stretches, over the pages', () => {
   ];
   expect(touches(run)).toEqual([
     {
-      ...{ of: 'a', column: 'samples' },
+      of: 'a',
+      column: 'samples',
       ranges: [
         [10, 300],
         [310, 310],

@@ -124,7 +124,11 @@ function followed(id: string, pages: number): Change[] {
   const sample = { y: 2, confidence: 1, rotation: 0, scale: 1, state: SampleState.tracked };
   for (let k = 0; k < samples.frames; k++) samples.set(k, { ...sample, x: k });
   return Array.from({ length: pages }, (_, page) => ({
-    ...{ kind: 'track', id, column: 'samples', page, before: null },
+    kind: 'track',
+    id,
+    column: 'samples',
+    page,
+    before: null,
     after: pageOf(samples, page),
   }));
 }

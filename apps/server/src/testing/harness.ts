@@ -50,7 +50,12 @@ export class Harness {
   async restart(): Promise<void> {
     await (this.app as INestApplication | undefined)?.close();
     this.app = await createServer({
-      ...{ data: this.data, host: '127.0.0.1', port: 0, token: null, media: [], web: this.folder },
+      data: this.data,
+      host: '127.0.0.1',
+      port: 0,
+      token: null,
+      media: [],
+      web: this.folder,
       ...this.options,
     });
     await this.app.init();

@@ -64,7 +64,11 @@ const view = (
   { score, error, slide, secondPeak, tried, relativeVelocity, unseen }: PlaceScore,
   width: number,
 ): PlaceScoreView => ({
-  ...{ score, double: secondPeak, tried, unseen, error: Number.isFinite(error) ? error : null },
+  score,
+  double: secondPeak,
+  tried,
+  unseen,
+  error: Number.isFinite(error) ? error : null,
   ownWay: relativeVelocity === null ? null : goesItsOwnWay(relativeVelocity, width),
   slide: slide === null ? null : slide * degrees,
 });

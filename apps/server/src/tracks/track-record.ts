@@ -6,8 +6,13 @@ import { differingFields, type PackedColumn, type RecordKind } from '../records/
 
 const { template, search, model, analysis, below, threshold, longestGap } = defaultFollowOptions;
 export const followDefaults = {
-  ...{ template, search, shape: shapeOf(model), ...analysis },
-  ...{ below, threshold, longestGap },
+  template,
+  search,
+  shape: shapeOf(model),
+  ...analysis,
+  below,
+  threshold,
+  longestGap,
 };
 
 /** The column of a track's samples. */

@@ -75,8 +75,13 @@ export class TrackRunsService {
         const { projectId } = clip.row;
         return await this.jobs.start(
           {
-            ...{ projectId, clipId, kind: 'track', total: ahead + behind, trackIds: ids },
-            ...{ request, atOnce: task.step },
+            projectId,
+            clipId,
+            kind: 'track',
+            total: ahead + behind,
+            trackIds: ids,
+            request,
+            atOnce: task.step,
           },
           (handle) => this.follow(clip, followed, task, handle),
         );
@@ -154,7 +159,10 @@ export class TrackRunsService {
   private async conclude({ row }: ReadyClip, followed: readonly Followed[], failed: boolean): Promise<void> {
     const changes = followed.flatMap(({ track, before, stored }) =>
       [...stored].map(([page, bytes]): Change => ({
-        ...{ kind: 'track', id: track.id, column: samplesColumn, page },
+        kind: 'track',
+        id: track.id,
+        column: samplesColumn,
+        page,
         before: before[page],
         after: bytes,
       })),

@@ -255,8 +255,15 @@ function freshTrack(
 ): TrackView {
   const position = 1 + Math.max(-1, ...others.map((t) => t.position));
   const view: TrackView = {
-    ...{ id: randomUUID(), clipId, name: freeName(others), kind: 'point', position },
-    ...{ hidden: false, locked: false, used: true, offsets: [] },
+    id: randomUUID(),
+    clipId,
+    name: freeName(others),
+    kind: 'point',
+    position,
+    hidden: false,
+    locked: false,
+    used: true,
+    offsets: [],
     ...followDefaults,
   };
   return { ...view, ...boxes(sizes) };

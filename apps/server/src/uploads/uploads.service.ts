@@ -37,11 +37,15 @@ export class UploadsService {
   ) {
     const directory = files.uploads;
     this.store = new FileStore({
-      ...{ directory, expirationPeriodInMilliseconds: patience },
+      directory,
+      expirationPeriodInMilliseconds: patience,
       configstore: new FileConfigstore(directory),
     });
     this.server = new Server({
-      ...{ path: uploadPath, datastore: this.store, relativeLocation: true, allowedOrigins: [] },
+      path: uploadPath,
+      datastore: this.store,
+      relativeLocation: true,
+      allowedOrigins: [],
       onUploadCreate: (_, upload) => this.told(() => this.admit(upload)),
       onUploadFinish: (_, upload) => this.told(() => this.finish(upload)),
       onResponseError: (_, error) => {
@@ -80,7 +84,10 @@ export class UploadsService {
       .filter((upload) => upload.metadata?.project === projectId && upload.offset < (upload.size ?? 0))
       .filter((upload) => purposeOf(upload) === 'clip')
       .map(({ id, metadata, offset, size }) => ({
-        ...{ id, name: metadata?.filename ?? '', done: offset, bytes: size ?? 0 },
+        id,
+        name: metadata?.filename ?? '',
+        done: offset,
+        bytes: size ?? 0,
       }));
   }
 

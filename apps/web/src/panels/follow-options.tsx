@@ -10,12 +10,25 @@ import { changeTracks, clearSpan, fillBetweenKeys, goToTrouble } from '../state/
 import { troubles } from '../state/troubles';
 
 const words: Record<string, string> = {
-  ...{ shift: 'Shift', rotation: 'Shift, rotation', similarity: 'Shift, rotation, scale' },
-  ...{ affine: 'Affine', perspective: 'Perspective' },
-  ...{ luma: 'Luma', red: 'Red', green: 'Green', blue: 'Blue', saturation: 'Saturation' },
-  ...{ none: 'None', soften: 'Soften', 'local-contrast': 'Local contrast' },
-  ...{ both: 'Both fields', top: 'Top field', bottom: 'Bottom field' },
-  ...{ stop: 'Stop', mark: 'Carry on, mark', bridge: 'Bridge the gap' },
+  shift: 'Shift',
+  rotation: 'Shift, rotation',
+  similarity: 'Shift, rotation, scale',
+  affine: 'Affine',
+  perspective: 'Perspective',
+  luma: 'Luma',
+  red: 'Red',
+  green: 'Green',
+  blue: 'Blue',
+  saturation: 'Saturation',
+  none: 'None',
+  soften: 'Soften',
+  'local-contrast': 'Local contrast',
+  both: 'Both fields',
+  top: 'Top field',
+  bottom: 'Bottom field',
+  stop: 'Stop',
+  mark: 'Carry on, mark',
+  bridge: 'Bridge the gap',
 };
 
 /** How the chosen tracks are followed, and what can be done to their samples. */

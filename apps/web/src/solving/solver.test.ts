@@ -12,7 +12,8 @@ const at = (...places: [number, number][]): TrackSamples =>
   TrackSamples.empty(frames).with(places.map(([frame, x]) => [frame, { ...sample, x }]));
 const problem = (tracks: Record<string, TrackSamples>): Problem => ({
   tracks: Object.entries(tracks).map(([id, samples]) => ({ id, samples })),
-  ...{ settings, clip: { width: 9, height: 9, pixelAspect: '1:1', times } },
+  settings,
+  clip: { width: 9, height: 9, pixelAspect: '1:1', times },
 });
 
 test('what nothing has changed of is not solved again', () => {

@@ -43,7 +43,10 @@ export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
 }
 
 const columnsOf = ({ x, y, confidence, state }: NonNullable<TrackSamples['pages'][number]>) => ({
-  ...{ x, y, confidence, state },
+  x,
+  y,
+  confidence,
+  state,
 });
 
 /** Solves in a thread of its own, which keeps the samples; of problems that pile up only the latest is solved. */

@@ -87,8 +87,11 @@ export function Stage() {
     };
     const offscreen = canvas.transferControlToOffscreen();
     const order: StageOrder = {
-      ...{ type: 'open', canvas: offscreen, url: new URL(`/api/clips/${id}/proxy`, location.href).href },
-      ...{ clip: picture, times: frameTimes },
+      type: 'open',
+      canvas: offscreen,
+      url: new URL(`/api/clips/${id}/proxy`, location.href).href,
+      clip: picture,
+      times: frameTimes,
     };
     drawing.postMessage(order, [offscreen]);
     const send = (message: StageOrder): void => drawing.postMessage(message);
@@ -147,8 +150,12 @@ export function Stage() {
     if (size.width === 0) return;
     const ratio = window.devicePixelRatio;
     const order: StageOrder = {
-      ...{ type: 'layout', ratio, panes, background: backgroundColour(stage.current as HTMLDivElement) },
-      ...{ width: Math.round(size.width * ratio), height: Math.round(size.height * ratio) },
+      type: 'layout',
+      ratio,
+      panes,
+      background: backgroundColour(stage.current as HTMLDivElement),
+      width: Math.round(size.width * ratio),
+      height: Math.round(size.height * ratio),
     };
     worker.current?.postMessage(order);
   }, [panes, size, id]);
@@ -281,8 +288,11 @@ export function Stage() {
 }
 
 const upright = ({ kind, left, top, right, bottom }: Area): Area => ({
-  ...{ kind, left: Math.min(left, right), right: Math.max(left, right) },
-  ...{ top: Math.min(top, bottom), bottom: Math.max(top, bottom) },
+  kind,
+  left: Math.min(left, right),
+  right: Math.max(left, right),
+  top: Math.min(top, bottom),
+  bottom: Math.max(top, bottom),
 });
 
 /** Areas drawn for suggestions: to look in, or, hatched, to keep out of. */

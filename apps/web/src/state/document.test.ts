@@ -24,14 +24,24 @@ const track = (id: string, position: number, name = id): TrackView => ({ id, pos
 const steady = { mode: 'hold' } as SteadyView;
 
 const clip = {
-  ...{ id: 'quay', frames, tracks: [track('plate', 0), track('ring', 1)], steady, revision: 3, stale: [] },
+  id: 'quay',
+  frames,
+  tracks: [track('plate', 0), track('ring', 1)],
+  steady,
+  revision: 3,
+  stale: [],
   pages: [{ id: 'plate', column: 'samples', page: 0, bytes: packed(9) }],
-  ...{ history: { undo: 'Place track', redo: null }, jobs: [] },
+  history: { undo: 'Place track', redo: null },
+  jobs: [],
 } as unknown as ClipView;
 
 const document = (): Document => ({ ...documentOf(clip), result: null });
 const change = (part: Partial<ClipChange>): ClipChange => ({
-  ...{ clipId: 'quay', records: [], pages: [], stale: [], revision: 4 },
+  clipId: 'quay',
+  records: [],
+  pages: [],
+  stale: [],
+  revision: 4,
   history: { undo: null, redo: null },
   ...part,
 });

@@ -3,8 +3,13 @@ import { Reason, Samples, SampleState, type Sample } from '@lurn/core';
 import { reasonInWords, troubleInWords } from './reason-in-words';
 
 const sample: Sample = {
-  ...{ x: 10, y: 20, confidence: 0.6, rotation: 0, scale: 1 },
-  ...{ state: SampleState.tracked, reason: Reason.covered },
+  x: 10,
+  y: 20,
+  confidence: 0.6,
+  rotation: 0,
+  scale: 1,
+  state: SampleState.tracked,
+  reason: Reason.covered,
 };
 
 test('a doubtful sample says why, and what can be done; a sure one and an old one say nothing', () => {

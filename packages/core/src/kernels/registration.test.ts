@@ -233,7 +233,10 @@ test('the way from a start to where a template fits', () => {
           return itself.normal[j * n - (j * (j + 1)) / 2 + k];
         });
         const how: DescentOptions = {
-          ...{ most: Infinity, close: close && light !== null, sameLight: false, enough: 0.015 },
+          most: Infinity,
+          close: close && light !== null,
+          sameLight: false,
+          enough: 0.015,
           matrix: again ? { normal: whole, gathered: itself.weight, residual: left } : undefined,
         };
         kernels.putDoubles(fit, [...start, light?.gain ?? 0, light?.bias ?? 0, left, 0, itself.weight]);

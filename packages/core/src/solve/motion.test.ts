@@ -12,8 +12,14 @@ const times = evenTimes(frames, 25);
 
 /** A camera that wanders, turns right round, zooms and looks at a plane more and more from the side. */
 const truth = (k: number): Pose => ({
-  ...{ x: 3 * k + 5 * Math.sin(k), y: -2 * k, rotation: 0.2 * k, scale: 1 + 0.01 * k },
-  ...{ stretch: 0.004 * k, shear: -0.003 * k, tiltX: 4e-6 * k, tiltY: -3e-6 * k },
+  x: 3 * k + 5 * Math.sin(k),
+  y: -2 * k,
+  rotation: 0.2 * k,
+  scale: 1 + 0.01 * k,
+  stretch: 0.004 * k,
+  shear: -0.003 * k,
+  tiltX: 4e-6 * k,
+  tiltY: -3e-6 * k,
 });
 
 function homographies(pixelAspect = 1): Motion {

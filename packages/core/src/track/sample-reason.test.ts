@@ -117,7 +117,13 @@ test('a cut, and leaving the picture', () => {
 test('what the passes from two keys do not agree on is told on the way, and only there', () => {
   const [ahead, back, out] = [0, 1, 2].map(() => new Samples(11));
   const at = (x: number, confidence: number, reason: Reason = Reason.none): Sample => ({
-    ...{ x, y: 50, confidence, rotation: 0, scale: 1, state: SampleState.tracked, reason },
+    x,
+    y: 50,
+    confidence,
+    rotation: 0,
+    scale: 1,
+    state: SampleState.tracked,
+    reason,
   });
   for (let k = 1; k < 10; k++) {
     ahead.set(k, at(50, 0.95));

@@ -59,8 +59,17 @@ test('pages of the first version are read: state and reason shared a byte', () =
   samples.unpackPage(0, page);
   expect(samples.get(1)).toBeNull();
   expect(samples.get(2)).toEqual({
-    ...{ x: 12.5, y: -3.25, confidence: 0.5, rotation: 0.75, scale: 2 },
-    ...{ stretch: 0, shear: 0, tiltX: 0, tiltY: 0, state: SampleState.bridged, reason: Reason.outside },
+    x: 12.5,
+    y: -3.25,
+    confidence: 0.5,
+    rotation: 0.75,
+    scale: 2,
+    stretch: 0,
+    shear: 0,
+    tiltX: 0,
+    tiltY: 0,
+    state: SampleState.bridged,
+    reason: Reason.outside,
   });
   const newer = samples.packPage(0) as Uint8Array;
   newer[0]++;

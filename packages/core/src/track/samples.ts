@@ -37,7 +37,9 @@ export interface Sample extends PlaceGiven {
 /** What a frame without a sample holds. */
 export const noSample: Readonly<Sample> = {
   ...upright,
-  ...{ confidence: 0, state: SampleState.none, reason: Reason.none },
+  confidence: 0,
+  state: SampleState.none,
+  reason: Reason.none,
 };
 
 /** True when the sample says where the feature is; false for a gap and for `lost`. */

@@ -190,8 +190,20 @@ export function unpackFindings(packed: Float64Array): Finding[] {
       arrival,
     ] = packed.subarray(width * i);
     return {
-      ...{ run, frame, x, y, confidence, rotation, scale, stretch, shear, tiltX, tiltY },
-      ...{ state: state as SampleState, reason: reason as Reason, arrival: arrival === 1 },
+      run,
+      frame,
+      x,
+      y,
+      confidence,
+      rotation,
+      scale,
+      stretch,
+      shear,
+      tiltX,
+      tiltY,
+      state: state as SampleState,
+      reason: reason as Reason,
+      arrival: arrival === 1,
     };
   });
 }

@@ -3,7 +3,10 @@ import { asPicture, pictureFormat } from './pass-picture.js';
 
 test('bytes become planes without a copy, with the matrix the clip is tagged with', () => {
   const clip = {
-    ...{ width: 6, height: 4, subsampling: '420' as const, pixelAspect: '1:1' },
+    width: 6,
+    height: 4,
+    subsampling: '420' as const,
+    pixelAspect: '1:1',
     colour: { range: 'pc' as const, space: null, primaries: null, transfer: null },
   };
   const data = Uint8Array.from({ length: 36 }, (_, i) => i);

@@ -25,7 +25,10 @@ export function pictureFormat(clip: Clip, planes: Planes): PictureFormat {
   const { space, range } = clip.colour;
   const old = space === 'smpte170m' || space === 'bt470bg' || (space === null && clip.height < 720);
   return {
-    ...{ width: clip.width, height: clip.height, subsampling: clip.subsampling, planes },
+    width: clip.width,
+    height: clip.height,
+    subsampling: clip.subsampling,
+    planes,
     matrix: space?.startsWith('bt2020') ? 'bt2020' : old ? 'bt601' : 'bt709',
     range: range === 'pc' ? 'full' : 'limited',
     pixelAspect: parsePixelAspect(clip.pixelAspect),
@@ -36,7 +39,9 @@ export function pictureFormat(clip: Clip, planes: Planes): PictureFormat {
 export function asPicture(data: Uint8Array, format: PictureFormat, at?: number): TrackPicture {
   const plane = ({ offset, width, height }: ReturnType<typeof planeLayout>[number]): Plane => ({
     data: data.subarray(offset, offset + width * height),
-    ...{ width, height, stride: width },
+    width,
+    height,
+    stride: width,
   });
   const [luma, u, v] = planeLayout(format);
   const { planes, matrix, range, pixelAspect } = format;

@@ -28,7 +28,13 @@ export interface BankedTemplate {
 const drawnSlack = 0.7;
 
 export const bankTemplate = (template: Template, fromKey: Mat3): BankedTemplate => ({
-  ...{ template, fromKey, drawn: null, exposure: null, best: 0, recent: [], exact: Infinity },
+  template,
+  fromKey,
+  drawn: null,
+  exposure: null,
+  best: 0,
+  recent: [],
+  exact: Infinity,
 });
 
 export function freeBanked(kernels: TrackKernels, { template, drawn }: BankedTemplate): void {

@@ -17,30 +17,32 @@ const cut = ({ x, y } = { x: 60, y: 50 }): Template =>
   prepareTemplate(kernels, picture, { x, y }, { width: 21, height: 21 }, 'similarity');
 
 const asEver: Fit = {
-  ...{
-    matrix: identity,
-    gain: 1,
-    bias: 0,
-    residual: 1,
-    score: 0.98,
-    trusted: 0.98,
-    believed: 0.95,
-    share: 0.95,
-  },
-  ...{ balance: 1, error: 0.02, parallax: 0, codecBias: 0, slide: 0, cause: Reason.faint, blur: null },
+  matrix: identity,
+  gain: 1,
+  bias: 0,
+  residual: 1,
+  score: 0.98,
+  trusted: 0.98,
+  believed: 0.95,
+  share: 0.95,
+  balance: 1,
+  error: 0.02,
+  parallax: 0,
+  codecBias: 0,
+  slide: 0,
+  cause: Reason.faint,
+  blur: null,
   hessian: { normal: new Float64Array(36), gathered: 1 },
 };
 const found = (banked: BankedTemplate, fit: Partial<Fit> = {}): Match => ({
-  ...{
-    banked,
-    model: 'similarity',
-    pose: translation(60, 50),
-    likeness: 1,
-    ambiguity: 1,
-    credible: true,
-    confidence: 0.9,
-    reason: Reason.none,
-  },
+  banked,
+  model: 'similarity',
+  pose: translation(60, 50),
+  likeness: 1,
+  ambiguity: 1,
+  credible: true,
+  confidence: 0.9,
+  reason: Reason.none,
   fit: { ...asEver, ...fit },
 });
 
@@ -58,8 +60,10 @@ function fade(end: Partial<Fit>, frames: number): void {
     const between = (from: number, to = from): number => from + share * (to - from);
     bank.update(
       found(bank.newest, {
-        ...{ score: between(asEver.score, end.score), trusted: between(asEver.trusted, end.trusted) },
-        ...{ share: between(asEver.share, end.share), balance: between(asEver.balance, end.balance) },
+        score: between(asEver.score, end.score),
+        trusted: between(asEver.trusted, end.trusted),
+        share: between(asEver.share, end.share),
+        balance: between(asEver.balance, end.balance),
         error: between(asEver.error, end.error),
       }),
       cut,

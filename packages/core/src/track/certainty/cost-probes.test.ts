@@ -31,8 +31,15 @@ function grown(level: (x: number, y: number) => number, dx: number, dy: number, 
   );
   kernels.floats(weight, count).fill(1);
   const result = {
-    ...{ pose, gain: 1, bias: template.mean, variance: 2 * deviation ** 2, seen, weight },
-    ...{ normal: new Float64Array(16), n: 4, gathered: box.width * box.height },
+    pose,
+    gain: 1,
+    bias: template.mean,
+    variance: 2 * deviation ** 2,
+    seen,
+    weight,
+    normal: new Float64Array(16),
+    n: 4,
+    gathered: box.width * box.height,
   };
   const moved = [1.5, -1.5].map((by) => translation(60.5 + dx + by, 60.5 + dy));
   const found =

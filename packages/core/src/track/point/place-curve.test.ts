@@ -6,8 +6,14 @@ import { between, blend, speedThrough, type Knot } from './place-curve.js';
 
 const number = fc.double({ min: -500, max: 500, noNaN: true });
 const place: fc.Arbitrary<Place> = fc.record({
-  ...{ x: number, y: number, rotation: number, scale: number },
-  ...{ stretch: number, shear: number, tiltX: number, tiltY: number },
+  x: number,
+  y: number,
+  rotation: number,
+  scale: number,
+  stretch: number,
+  shear: number,
+  tiltX: number,
+  tiltY: number,
 });
 
 test('a curve starts and ends where it is told, and without speeds runs straight', () => {

@@ -237,8 +237,14 @@ test.each([
   '%s: samples keep all of the pose that was solved, on from a second key and after a break',
   (model, bend) => {
     const truth = (k: number): Place => ({
-      ...{ x: 0.4 * k, y: 0.3 * k, rotation: 0.003 * k, scale: 1 + 0.002 * k },
-      ...{ stretch: bend.stretch * k, shear: bend.shear * k, tiltX: bend.tiltX * k, tiltY: bend.tiltY * k },
+      x: 0.4 * k,
+      y: 0.3 * k,
+      rotation: 0.003 * k,
+      scale: 1 + 0.002 * k,
+      stretch: bend.stretch * k,
+      shear: bend.shear * k,
+      tiltX: bend.tiltX * k,
+      tiltY: bend.tiltY * k,
     });
     const picture = (k: number): Plane => seenThrough(poseMatrix(truth(k)));
     const tracker = new PointTracker(kernels, { ...defaultPointOptions, model });

@@ -124,8 +124,13 @@ export function blurTemplate(
   const { count, level, descent } = full;
   const seen: TemplatePixels = {
     pixels: blurredLevels(kernels, template, blur),
-    ...{ stride: columnsAbout(width), margin: 1, columns: count / height },
-    ...{ left: 0, top: 0, right: width, bottom: height },
+    stride: columnsAbout(width),
+    margin: 1,
+    columns: count / height,
+    left: 0,
+    top: 0,
+    right: width,
+    bottom: height,
   };
   const images = kernels.floats(descent, count * rows).fill(0);
   takeLevels(seen, mean, kernels.floats(level, count).fill(NaN), images);
@@ -134,9 +139,14 @@ export function blurTemplate(
   const length = Math.max(blur ? Math.hypot(blur.x, blur.y) : 0, 1);
   const like: Template = {
     ...template,
-    ...{ full, subsample: full, gradientRuns: full, blur: blur ?? { x: 0, y: 0 }, runningSum: null },
+    full,
+    subsample: full,
+    gradientRuns: full,
+    blur: blur ?? { x: 0, y: 0 },
+    runningSum: null,
     // The picture's grain is as it was, the template's is smeared, and next to nothing in the slopes.
-    ...{ grain: (grain * (1 + 1 / length)) / 2, gradientNoise: gradientNoise / length },
+    grain: (grain * (1 + 1 / length)) / 2,
+    gradientNoise: gradientNoise / length,
   };
   layDescentImages(kernels, like);
   // Levels that are not numbers leave no energy that is one.
