@@ -1,3 +1,34 @@
+import {
+  deflation,
+  euclideanModel,
+  exposureRows,
+  fitBias,
+  fitGain,
+  fitGathered,
+  fitResidual,
+  fitScore,
+  fitTrusted,
+  fitVariance,
+  fitWeight,
+  homographyModel,
+  leastSpread,
+  nowhere,
+  pixelSetAspect,
+  pixelSetCount,
+  pixelSetDamping,
+  pixelSetDescent,
+  pixelSetGrain,
+  pixelSetHeight,
+  pixelSetLevel,
+  pixelSetMean,
+  pixelSetReach,
+  pixelSetRuns,
+  pixelSetSpacing,
+  pixelSetWidth,
+  settled,
+  similarityModel,
+  unsettled,
+} from '../src/kernels/layout';
 import { gather, medianResidual, moments } from './registration';
 import { samplePatch, sampleRuns } from './sampling';
 
@@ -5,9 +36,6 @@ import { samplePatch, sampleRuns } from './sampling';
 // (Baker & Matthews 2004) with gain and bias solved beside the motion, and Cauchy weights, squared where much of the box
 // is not believed, so that a covered part of it does not pull.
 
-/** Rows of the steepest-descent images before those of motion: brightness and contrast. */
-// @ts-ignore: decorator
-@inline const exposureRows: i32 = 2;
 // @ts-ignore: decorator
 @inline const maxIterations: i32 = 20;
 /** Steps shorter than this, in pixels at the box's corner, and it looks closer. */
@@ -26,9 +54,6 @@ import { samplePatch, sampleRuns } from './sampling';
 /** Farther from its start than this, in pixels, the fit has run away. */
 // @ts-ignore: decorator
 @inline const leash: f64 = 4;
-/** The least spread of residuals, in grey levels: what rounding and interpolation leave. */
-// @ts-ignore: decorator
-@inline const leastSpread: f64 = 1.5;
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
 // @ts-ignore: decorator
 @inline const cauchy: f64 = 2.385 * 1.4826;
@@ -45,9 +70,6 @@ import { samplePatch, sampleRuns } from './sampling';
 @inline const coarseSlack: f32 = 1.2;
 // @ts-ignore: decorator
 @inline const fineSlack: f32 = 0.3;
-/** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
-// @ts-ignore: decorator
-@inline const deflation: f64 = 4;
 /** Near the end steps fall short by a sixth or more, and this share of one is usually left after it. */
 // @ts-ignore: decorator
 @inline const usualStride: f64 = 1.2;
@@ -56,14 +78,6 @@ import { samplePatch, sampleRuns } from './sampling';
 /** The longest leap ahead, in steps. */
 // @ts-ignore: decorator
 @inline const longestLeap: f64 = 8;
-
-// Shapes by their number, as `shapes` in track/shape.ts lists them.
-// @ts-ignore: decorator
-@inline const rotation: i32 = 1;
-// @ts-ignore: decorator
-@inline const similarity: i32 = 2;
-// @ts-ignore: decorator
-@inline const perspective: i32 = 4;
 
 /** Room for a step, all since the start, the last one, a Cholesky factor and two matrices, for at most ten parameters. */
 const step = memory.data(8 * 10);
@@ -111,7 +125,7 @@ function solveSymmetric(matrix: usize, right: usize, n: i32, x: usize): bool {
 }
 
 /** Takes the motion that the step stands for off `matrix`, from the box's side: matrix ← matrix · increment⁻¹. */
-function takeOff(matrix: usize, shape: i32, reach: f64, aspect: f64): void {
+function takeOff(matrix: usize, model: i32, reach: f64, aspect: f64): void {
   const r = 1 / reach;
   let a = 1.0;
   let b = 0.0;
@@ -123,20 +137,20 @@ function takeOff(matrix: usize, shape: i32, reach: f64, aspect: f64): void {
   const y = at(step, exposureRows + 1);
   const p2 = at(step, exposureRows + 2) * r;
   const p3 = at(step, exposureRows + 3) * r;
-  if (shape == rotation) {
+  if (model == euclideanModel) {
     a = d = Math.cos(p2);
     c = Math.sin(p2) * aspect;
     b = -Math.sin(p2) / aspect;
-  } else if (shape == similarity) {
+  } else if (model == similarityModel) {
     a = d = 1 + p2;
     b = -p3 / aspect;
     c = p3 * aspect;
-  } else if (shape > similarity) {
+  } else if (model > similarityModel) {
     a = 1 + p2;
     b = p3;
     c = at(step, exposureRows + 4) * r;
     d = 1 + at(step, exposureRows + 5) * r;
-    if (shape == perspective) {
+    if (model == homographyModel) {
       g = at(step, exposureRows + 6) * r * r;
       h = at(step, exposureRows + 7) * r * r;
     }
@@ -185,7 +199,7 @@ function expectedError(normal: usize, n: i32, variance: f64): f64 {
   const yy = at(normal, (exposureRows + 1) * n + exposureRows + 1);
   const half = (xx - yy) / 2;
   const least = (xx + yy) / 2 - sqrt(half * half + xy * xy);
-  return least > 0 ? sqrt((deflation * variance) / least) : 0;
+  return least > 0 ? sqrt((<f64>deflation * variance) / least) : 0;
 }
 
 /** Room for a step's sums, and for the rows that are being summed. */
@@ -206,29 +220,29 @@ function correlation(): f64 {
 /**
  * Registers pixels of a template in the plane at `src`.
  *
- * `grid` tells of the pixels in twelve f64: addresses of `n` rows of steepest descent and of the grey levels less their
- * mean, floats; how many they are; width, height and spacing of the box they are taken from, or the address of runs
- * of eight, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a pixel's aspect; the variance of
- * the template's own noise, at most; the address of n·n f64 that hold motion other than shift to where it starts,
- * for each unit of weight.
+ * `pixelSet` and `fit` are laid out as ../src/kernels/layout tells. Of the pixels: addresses of `n` rows of steepest descent
+ * and of the grey levels less their mean, floats; how many they are; width, height and spacing of the box they are taken
+ * from, or the address of runs, as `sampleRuns` takes them, or 0; the mean; the length that turning is counted in; a
+ * pixel's aspect; the variance of the template's own noise, at most; the address of n·n f64 that hold motion other than
+ * shift to where it starts, for each unit of weight.
  *
- * `fit` has room for seventeen f64. In: nine from the box to the plane's corner-origin pixels, where to start; the
- * exposure known before, gain and bias, with gain 0 when none is; the residual that is to be expected, or 0; one unused;
- * the sum of weights that `normal` was gathered with. Out: where it fits; gain, bias, median residual, variance
- * of the weighted residuals, the sum of weights that `normal` was gathered with; the correlation of template and
- * picture, the same where each pixel counts as far as it is believed, and the sum of the weights.
+ * The fit, in: the matrix from the box to the plane's corner-origin pixels, where to start; the exposure known before, with
+ * gain 0 when none is; the residual that is to be expected, or 0; the sum of weights that `normal` was gathered with. Out:
+ * the matrix where it fits; gain, bias, median residual, variance of the weighted residuals, the sum of weights that
+ * `normal` was gathered with; the correlation of template and picture, the same where each pixel counts as far as it is
+ * believed, and the sum of the weights.
  *
  * Residuals above `most` grey levels are something in the way. `close` begins with fine sampling, `sameLight` with the
  * known exposure unseen; with `sameMatrix` the matrix that `normal` holds, n·n f64, serves all the way, and, close,
  * the residual that is to be expected: then few steps are enough. It ends where less than `enough` pixels are likely to
  * be left. `seen` and `weight` have room for a float for each pixel.
- * Returns 1; 2 when its steps were still longer than that when it gave up; or 0 when it ran away from its start or less
- * than half of the box lies in the picture.
+ * It is unsettled when its steps were still longer than that when it gave up; nowhere when it ran away from its start or
+ * less than half of the box lies in the picture.
  */
 export function descend(
-  grid: usize,
+  pixelSet: usize,
   n: i32,
-  shape: i32,
+  model: i32,
   src: usize,
   stride: i32,
   left: f32,
@@ -245,24 +259,23 @@ export function descend(
   weight: usize,
   normal: usize,
 ): i32 {
-  const descent = <usize>at(grid, 0);
-  const level = <usize>at(grid, 1);
-  const count = <i32>at(grid, 2);
-  const width = <i32>at(grid, 3);
-  const height = <i32>at(grid, 4);
-  const spacing = at(grid, 5);
-  const runs = <usize>at(grid, 6);
-  const mean = at(grid, 7);
-  const reach = at(grid, 8);
-  const aspect = at(grid, 9);
-  const grain = at(grid, 10);
-  const damping = <usize>at(grid, 11);
+  const descent = <usize>at(pixelSet, pixelSetDescent);
+  const level = <usize>at(pixelSet, pixelSetLevel);
+  const count = <i32>at(pixelSet, pixelSetCount);
+  const width = <i32>at(pixelSet, pixelSetWidth);
+  const height = <i32>at(pixelSet, pixelSetHeight);
+  const spacing = at(pixelSet, pixelSetSpacing);
+  const runs = <usize>at(pixelSet, pixelSetRuns);
+  const mean = at(pixelSet, pixelSetMean);
+  const reach = at(pixelSet, pixelSetReach);
+  const aspect = at(pixelSet, pixelSetAspect);
+  const grain = at(pixelSet, pixelSetGrain);
+  const damping = <usize>at(pixelSet, pixelSetDamping);
   const pose = fit;
-  const light = fit + 8 * 9;
   const all = runs ? count : width * height;
-  const knownGain = at(light, 0);
-  const knownBias = at(light, 1);
-  const knownResidual = sameMatrix && close ? at(light, 2) : 0;
+  const knownGain = at(fit, fitGain);
+  const knownBias = at(fit, fitBias);
+  const knownResidual = sameMatrix && close ? at(fit, fitResidual) : 0;
   const startX = at(pose, 2);
   const startY = at(pose, 5);
   let gain = 1.0;
@@ -270,7 +283,7 @@ export function descend(
   let residual = knownResidual;
   let spread = residual > 0 ? cauchy * max(min(residual, most), leastSpread) : 0;
   let variance = 0.0;
-  let gathered = sameMatrix ? at(light, 4) : 1.0;
+  let gathered = sameMatrix ? at(fit, fitGathered) : 1.0;
   let hasLast = false;
   let fine = close;
   let closer = 0;
@@ -278,7 +291,7 @@ export function descend(
   let stretch = 1.0;
   let held = knownResidual > 0;
   memory.fill(travelled, 0, 8 * 10);
-  let settled = false;
+  let done = false;
   let sharp = false;
   let wasSharp = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
@@ -296,7 +309,7 @@ export function descend(
       inside = sampleRuns(src, stride, left, top, right, bottom, runs, count, m0, m1, m2, m3, m4, m5, m6, m7, m8, fine, seen);
     else
       inside = samplePatch(src, stride, left, top, right, bottom, width, height, m0, m1, m2, m3, m4, m5, m6, m7, m8, fine, seen);
-    if (inside * 2 < all) return 0;
+    if (inside * 2 < all) return nowhere;
     if (iteration == 0 && sameLight) {
       gain = knownGain;
       bias = knownBias;
@@ -322,7 +335,7 @@ export function descend(
       } else if (usable) {
         gain = solved;
         bias = offset;
-      } else return 0;
+      } else return nowhere;
     }
     // Held fast once it has stopped shrinking, so that the last steps run towards one place.
     if (!held && (fine || iteration % 3 == 0)) {
@@ -379,7 +392,7 @@ export function descend(
     for (let i = exposureRows + 2; i < n; i++)
       for (let j = exposureRows + 2; j < n; j++)
         put(sums, i, at(sums, i) - at(damping, i * n + j) * at(travelled, j) * gathered);
-    if (!solveSymmetric(normal, sums, n, step)) return 0;
+    if (!solveSymmetric(normal, sums, n, step)) return nowhere;
     // A third counts of what turns and grows the box about its middle.
     const before = moved;
     let others = 0.0;
@@ -401,29 +414,29 @@ export function descend(
     // The template moved by the step; the picture's motion takes the inverse of that.
     bias += gain * at(step, 0);
     gain *= 1 + at(step, 1);
-    takeOff(pose, shape, reach, aspect);
+    takeOff(pose, model, reach, aspect);
     const awayX = at(pose, 2) - startX;
     const awayY = at(pose, 5) - startY;
     const size = abs(at(pose, 0) * at(pose, 4) - at(pose, 1) * at(pose, 3));
-    if (!(awayX * awayX + awayY * awayY < leash * leash && size > 0.04 && size < 25 && gain > leastGain)) return 0;
+    if (!(awayX * awayX + awayY * awayY < leash * leash && size > 0.04 && size < 25 && gain > leastGain)) return nowhere;
     if (held && unfinished * moved * leap < max(enough, pointless * expectedError(normal, n, variance))) {
-      settled = true;
+      done = true;
       break;
     }
     if (fine && ++closer > mostAimless && moved > shrinking * before) break;
     if (moved < nearly || iteration + 1 == mostCoarse) fine = true;
   }
-  put(light, 0, gain);
-  put(light, 1, bias);
-  // Where a glance starts is not where it ends.
+  put(fit, fitGain, gain);
+  put(fit, fitBias, bias);
+  // Where a registration with a matrix from before starts is not where it ends.
   if (sameMatrix) residual = medianResidual(level, seen, count, <f32>gain, <f32>bias, scratch);
-  put(light, 2, residual);
-  put(light, 3, variance);
-  put(light, 4, gathered);
+  put(fit, fitResidual, residual);
+  put(fit, fitVariance, variance);
+  put(fit, fitGathered, gathered);
   moments(level, seen, 0, count, <f32>mean, sums);
-  put(light, 5, correlation());
+  put(fit, fitScore, correlation());
   moments(level, seen, weight, count, <f32>mean, sums);
-  put(light, 6, correlation());
-  put(light, 7, at(sums, 0));
-  return settled ? 1 : 2;
+  put(fit, fitTrusted, correlation());
+  put(fit, fitWeight, at(sums, 0));
+  return done ? settled : unsettled;
 }

@@ -14,6 +14,7 @@ import {
   expectAlike,
   softPicture,
 } from '../testing/kernel-oracle.js';
+import * as layout from './layout.js';
 import { descend, type DescentOptions } from './reference/descent.js';
 import {
   blockSums,
@@ -208,17 +209,17 @@ test('the way from a start to where a template fits', () => {
         const template = prepareTemplate(kernels, before, { x: at, y: 48.5 }, box, model);
         const grid = template[pixels];
         const { width, height, count, spacing, inRuns } = grid;
-        const n = 2 + parameterCount[model];
+        const n = layout.exposureRows + parameterCount[model];
         const { mean, reach } = template;
         const start: Mat3 = [1, 0, at, 0, 1, 48.5, 0, 0, 1];
         const bounds = { left: 2, top: 2, right: 118, bottom: 94 };
-        const [fit, normal] = [8 * 17, 8 * n * n].map((bytes) => kernels.alloc(bytes));
+        const [fit, normal] = [8 * layout.fitLength, 8 * n * n].map((bytes) => kernels.alloc(bytes));
         const [seen, weight] = [kernels.alloc(4 * count), kernels.alloc(4 * count)];
         const copy = {
           descent: kernels.floats(grid.descent, n * count).slice(),
           level: kernels.floats(grid.level, count).slice(),
         };
-        const grain = kernels.double(grid.record, 10);
+        const grain = kernels.double(grid.record, layout.pixelSetGrain);
         // Against everything but shift.
         const damping = Float64Array.from({ length: n * n }, (_, i) =>
           i % (n + 1) || i / n < 4 ? 0 : stiffness,
@@ -267,7 +268,7 @@ test('the way from a start to where a template fits', () => {
         // Medians are counted in bins of a quarter, so that steps differ by a hair; both end where steps are short.
         if (!ended || !wanted) return;
         landed++;
-        if ((ended === 1) !== wanted.settled) otherwise++;
+        if ((ended === layout.settled) !== wanted.settled) otherwise++;
         const [got, mine] = [matrixAt(doubles(fit, 9), 0), wanted.pose];
         const isFar = [
           [0, 0, 0.15],
@@ -277,12 +278,14 @@ test('the way from a start to where a template fits', () => {
           const [a, b] = [apply(got, u, v), apply(mine, u, v)];
           return Math.hypot(a.x - b.x, a.y - b.y) > most;
         });
-        const [gain, bias] = doubles(fit + 8 * 9, 2);
+        const [gain, bias] = doubles(fit + 8 * layout.fitGain, 2);
         if (isFar || abs(gain - wanted.gain) > 0.05 || abs(bias - wanted.bias) > 2) elsewhere++;
         const saw = kernels.floats(seen, count);
         const believed = kernels.floats(weight, count);
-        expect(abs(kernels.double(fit, 14) - correlation(copy.level, saw))).toBeLessThan(1e-4);
-        expect(abs(kernels.double(fit, 15) - correlation(copy.level, saw, believed))).toBeLessThan(1e-4);
+        expect(abs(kernels.double(fit, layout.fitScore) - correlation(copy.level, saw))).toBeLessThan(1e-4);
+        expect(
+          abs(kernels.double(fit, layout.fitTrusted) - correlation(copy.level, saw, believed)),
+        ).toBeLessThan(1e-4);
       },
     ),
     { numRuns: 150 },
@@ -291,4 +294,10 @@ test('the way from a start to where a template fits', () => {
   expect(landed).toBeGreaterThan(110);
   expect(elsewhere).toBeLessThanOrEqual(1);
   expect(otherwise).toBeLessThanOrEqual(3);
+});
+
+test('the kernels number warp models as they are listed', () => {
+  const { euclideanModel, similarityModel, homographyModel } = layout;
+  const named = [euclideanModel, similarityModel, homographyModel].map((number) => warpModels[number]);
+  expect(named).toEqual(['euclidean', 'similarity', 'homography']);
 });

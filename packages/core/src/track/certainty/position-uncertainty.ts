@@ -1,5 +1,6 @@
 import { axesOf, type Axes } from '../../geometry/axes.js';
 import { multiply, translation } from '../../geometry/mat3.js';
+import { deflation, exposureRows } from '../../kernels/layout.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import {
   affineBiasOf,
@@ -10,7 +11,7 @@ import {
   clusterRobustError,
 } from './block-statistics.js';
 import type { Patch } from '../image/patch.js';
-import { exposureRows, type PixelSet } from '../template/pixel-set.js';
+import type { PixelSet } from '../template/pixel-set.js';
 import { costCurvature, noiseFloor, type RegistrationResult } from './cost-probes.js';
 import { Reason } from '../sample-reason.js';
 import type { Template } from '../template/types.js';
@@ -35,8 +36,6 @@ export interface PositionUncertainty {
   cause: Reason;
 }
 
-/** Cauchy weights make residuals look so much smaller in variance, and the template's grain counts too. */
-const deflation = 4;
 /**
  * What is left over beyond the grain of two pictures is what a codec, smear or light has made of them: it hangs together over
  * about so many pixels, and does not average out within them as grain does.

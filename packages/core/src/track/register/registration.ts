@@ -1,9 +1,10 @@
 import { multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import * as layout from '../../kernels/layout.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { Patch } from '../image/patch.js';
 import { updateWeakModes } from './observability.js';
 import { positionUncertainty, type PositionUncertainty } from '../certainty/position-uncertainty.js';
-import { exposureRows, rowsFor, type PixelSet } from '../template/pixel-set.js';
+import { rowsFor, type PixelSet } from '../template/pixel-set.js';
 import type { RegistrationResult } from '../certainty/cost-probes.js';
 import { warpModels, type WarpModel } from '../../geometry/warp-model.js';
 import type { Template } from '../template/types.js';
@@ -51,8 +52,6 @@ const settled = 0.006;
 const settledOnSubsample = 0.012;
 /** Residuals do not grow faster than this from frame to frame: what is farther off is something in the way. */
 const growth = 1.6;
-/** The least of what residuals may grow to, in grey levels: what rounding and interpolation leave. */
-const leastSpread = 1.5;
 /** Correlation from which a registration may tell what the template's texture tells. */
 const recognisable = 0.6;
 /** Where this share of the box is believed nothing is in the way. */
@@ -79,8 +78,7 @@ const weightUnder = (kernels: TrackKernels, { full }: Template): number =>
   kernels.scratch('weight', 4 * full.count);
 
 // What the kernel `descend` is given and leaves: where it starts and ends, with the light there, and the normal matrix.
-const fitScratch = (kernels: TrackKernels): number => kernels.scratch('fit', 8 * 17);
-const [lightAt, varianceAt, gatheredAt] = [9, 12, 13].map((index) => 8 * index);
+const fitScratch = (kernels: TrackKernels): number => kernels.scratch('fit', 8 * layout.fitLength);
 const normalScratch = (kernels: TrackKernels): number => kernels.scratch('normal', 8 * 100);
 
 /** Tells the kernels where the next walk starts, what is known of the light there, and the residual to be expected. */
@@ -93,7 +91,7 @@ export function setStart(
 ): void {
   const fit = fitScratch(kernels);
   kernels.putDoubles(fit, multiply(translation(-area.left, -area.top), matrix));
-  kernels.putDoubles(fit + lightAt, [light?.gain ?? 0, light?.bias ?? 0, residual]);
+  kernels.putDoubles(fit + 8 * layout.fitGain, [light?.gain ?? 0, light?.bias ?? 0, residual]);
 }
 
 /** How a walk goes; the numbers are those of the kernel `descend`. */
@@ -105,8 +103,12 @@ export interface DescentOptions {
   hessian?: Hessian;
 }
 
-/** How a walk has ended; numbers are those of the kernel `descend`. */
-export const Outcome = { nowhere: 0, settled: 1, unsettled: 2 } as const;
+/** How a registration has ended, as the kernel `descend` tells it. */
+export const Outcome = {
+  nowhere: layout.nowhere,
+  settled: layout.settled,
+  unsettled: layout.unsettled,
+} as const;
 type Outcome = (typeof Outcome)[keyof typeof Outcome];
 
 /** Walks from where the kernels have been told, or have come to, to where pixels of a template fit. */
@@ -123,9 +125,10 @@ export function descendFrom(
   const [fit, normal] = [fitScratch(kernels), normalScratch(kernels)];
   if (hessian) {
     kernels.putDoubles(normal, hessian.normal);
-    kernels.putDoubles(fit + gatheredAt, [hessian.gathered]);
+    kernels.putDoubles(fit + 8 * layout.fitGathered, [hessian.gathered]);
   }
-  const most = known?.residual === undefined ? Infinity : Math.max(growth * known.residual, leastSpread);
+  const most =
+    known?.residual === undefined ? Infinity : Math.max(growth * known.residual, layout.leastSpread);
   // Spelled out: spreading so many arguments costs more than a step of the way.
   // prettier-ignore
   return kernels.descend(
@@ -140,13 +143,15 @@ export function descendFrom(
 export function readFit(kernels: TrackKernels, pixelSet: PixelSet, area: Patch, model: WarpModel): CoarseFit {
   const fit = fitScratch(kernels);
   const at = (index: number): number => kernels.double(fit, index);
-  const [gain, bias, residual, score, trusted, weight] = [at(9), at(10), at(11), at(14), at(15), at(16)];
+  const [gain, bias, residual] = [at(layout.fitGain), at(layout.fitBias), at(layout.fitResidual)];
+  const [score, trusted, weight] = [at(layout.fitScore), at(layout.fitTrusted), at(layout.fitWeight)];
   const pose: Mat3 = [at(0), at(1), at(2), at(3), at(4), at(5), at(6), at(7), at(8)];
   const believed = weight / (pixelSet.inRuns ? pixelSet.count : pixelSet.width * pixelSet.height);
   const normal = normalScratch(kernels);
   const n = rowsFor(model);
   const gripped =
-    kernels.double(normal, exposureRows * (n + 1)) + kernels.double(normal, (exposureRows + 1) * (n + 1));
+    kernels.double(normal, layout.exposureRows * (n + 1)) +
+    kernels.double(normal, (layout.exposureRows + 1) * (n + 1));
   return {
     matrix: multiply(translation(area.left, area.top), pose),
     gain,
@@ -162,7 +167,7 @@ export function readFit(kernels: TrackKernels, pixelSet: PixelSet, area: Patch, 
 /** What held the box on the last walk. */
 export const takeHessian = (kernels: TrackKernels, model: WarpModel): Hessian => ({
   normal: kernels.takeDoubles(normalScratch(kernels), rowsFor(model) ** 2),
-  gathered: kernels.double(fitScratch(kernels) + gatheredAt, 0),
+  gathered: kernels.double(fitScratch(kernels), layout.fitGathered),
 });
 
 /** Registers the template's lattice only, as `refine` does: faster, less exact, and it does not know how exact. */
@@ -253,7 +258,7 @@ function resultOf(
   const found = readFit(kernels, template.full, area, model);
   const { gain, bias } = found;
   const pose = multiply(translation(-area.left, -area.top), found.matrix);
-  const variance = kernels.double(fitScratch(kernels) + varianceAt, 0);
+  const variance = kernels.double(fitScratch(kernels), layout.fitVariance);
   const [seen, weight] = [seenUnder(kernels, template), weightUnder(kernels, template)];
   const { normal, gathered } = takeHessian(kernels, model);
   return [found, { pose, gain, bias, variance, normal, n: rowsFor(model), gathered, seen, weight }];

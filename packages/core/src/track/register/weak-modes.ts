@@ -1,7 +1,8 @@
 import { eigenSymmetric, powerOf } from '../../geometry/eigen-symmetric.js';
 import { invert, multiply, type Mat3 } from '../../geometry/mat3.js';
 import { solveSymmetric } from '../../geometry/solve-symmetric.js';
-import { exposureRows, rowsFor } from '../template/pixel-set.js';
+import { exposureRows } from '../../kernels/layout.js';
+import { rowsFor } from '../template/pixel-set.js';
 import {
   changeOf,
   increment,

@@ -3,7 +3,7 @@ import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../../kernels/track-kernels.js';
 import { grainFrom } from '../../testing/grain.js';
 import { kernelModule } from '../../testing/kernel-module.js';
-import { exposureRows } from './pixel-set.js';
+import { exposureRows } from '../../kernels/layout.js';
 import { prepareTemplate } from '../register/prepare-template.js';
 import { refreshGradients } from '../register/refresh-gradients.js';
 

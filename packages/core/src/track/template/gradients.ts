@@ -1,5 +1,6 @@
 import type { TrackKernels } from '../../kernels/track-kernels.js';
-import { energyOf, exposureRows, rowsFor } from './pixel-set.js';
+import { exposureRows } from '../../kernels/layout.js';
+import { energyOf, rowsFor } from './pixel-set.js';
 import { steepestDescent, type WarpModel } from '../../geometry/warp-model.js';
 import type { Template } from './types.js';
 

@@ -1,11 +1,9 @@
+import * as layout from '../../kernels/layout.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import { parameterCount, type WarpModel } from '../../geometry/warp-model.js';
 
-/** Brightness and contrast are solved beside the motion. */
-export const exposureRows = 2;
-
 /** Rows of descent of a box that may move so, and rows and columns of its normal matrix. */
-export const rowsFor = (model: WarpModel): number => exposureRows + parameterCount[model];
+export const rowsFor = (model: WarpModel): number => layout.exposureRows + parameterCount[model];
 
 /** Pixels of a template as registration takes them: all, some so far apart, or runs of eight where most is to be seen. */
 export interface PixelSet {
@@ -41,8 +39,7 @@ export interface PixelSet {
 
 export type PixelSetSize = Pick<PixelSet, 'spacing' | 'width' | 'height' | 'inRuns' | 'count'>;
 
-const run = 8;
-const recordBytes = 8 * 12;
+const recordBytes = 8 * layout.pixelSetLength;
 
 /** A lattice has about so many pixels, and none of them farther apart. */
 const subsamplePixels = 450;
@@ -73,9 +70,11 @@ export function subsampleOf(width: number, height: number): PixelSetSize {
 /** Runs of a box; all of a small one. */
 export function gradientRunsOf(width: number, height: number): PixelSetSize {
   const pixels = Math.min(Math.max(runShare * width * height, leastInRuns), mostInRuns);
-  const most = Math.floor(width / run) * height * run;
+  const most = Math.floor(width / layout.runLength) * height * layout.runLength;
   const all = allOf(width, height);
-  return pixels >= most ? all : { ...all, inRuns: true, count: run * Math.ceil(pixels / run) };
+  return pixels >= most
+    ? all
+    : { ...all, inRuns: true, count: layout.runLength * Math.ceil(pixels / layout.runLength) };
 }
 
 /** Bytes that a grid takes with `rows` rows of descent. */
@@ -124,20 +123,19 @@ export function recordPixelSet(
   pixelSet.pixels = pixels;
   const contrast = sum / pixels;
   const noise = Math.min(grain, mostNoise * contrast);
-  const told = [
-    descent,
-    level,
-    count,
-    width,
-    height,
-    spacing,
-    gradientRuns,
-    mean,
-    reach,
-    aspect,
-    noise,
-    damping,
-  ];
+  const told = new Float64Array(layout.pixelSetLength);
+  told[layout.pixelSetDescent] = descent;
+  told[layout.pixelSetLevel] = level;
+  told[layout.pixelSetCount] = count;
+  told[layout.pixelSetWidth] = width;
+  told[layout.pixelSetHeight] = height;
+  told[layout.pixelSetSpacing] = spacing;
+  told[layout.pixelSetRuns] = gradientRuns;
+  told[layout.pixelSetMean] = mean;
+  told[layout.pixelSetReach] = reach;
+  told[layout.pixelSetAspect] = aspect;
+  told[layout.pixelSetGrain] = noise;
+  told[layout.pixelSetDamping] = damping;
   kernels.putDoubles(record, told);
 }
 
@@ -164,14 +162,14 @@ export function gradientRunsIn(kernels: TrackKernels, full: PixelSet, pixelSet: 
   const columns = full.count / height;
   const [alongX, alongY] = gradientsOf(kernels, full);
   const [wholeX, wholeY] = [squares(alongX) || 1, squares(alongY) || 1];
-  const left = (width % run) >> 1;
-  const across = Math.floor(width / run);
+  const left = (width % layout.runLength) >> 1;
+  const across = Math.floor(width / layout.runLength);
   const worth = new Float64Array(across * height);
   for (let y = 0, r = 0; y < height; y++)
     for (let c = 0; c < across; c++, r++)
-      for (let i = y * columns + left + c * run, end = i + run; i < end; i++)
+      for (let i = y * columns + left + c * layout.runLength, end = i + layout.runLength; i < end; i++)
         worth[r] += alongX[i] ** 2 / wholeX + alongY[i] ** 2 / wholeY;
-  const wanted = count / run;
+  const wanted = count / layout.runLength;
   const taken = new Uint32Array(16);
   const block = (r: number): number =>
     4 * Math.floor((4 * Math.floor(r / across)) / height) + Math.floor((4 * ((r % across) + 0.5)) / across);
@@ -181,9 +179,9 @@ export function gradientRunsIn(kernels: TrackKernels, full: PixelSet, pixelSet: 
   const from = new Int32Array(count);
   const begins: number[] = [];
   chosen.forEach((r, k) => {
-    const [x, y] = [left + (r % across) * run, Math.floor(r / across)];
+    const [x, y] = [left + (r % across) * layout.runLength, Math.floor(r / across)];
     begins.push(x - (width >> 1), y - (height >> 1));
-    for (let i = 0; i < run; i++) from[k * run + i] = y * columns + x + i;
+    for (let i = 0; i < layout.runLength; i++) from[k * layout.runLength + i] = y * columns + x + i;
   });
   kernels.putIntegers(gradientRuns, begins);
   return from;
@@ -208,7 +206,9 @@ export function takePixels(kernels: TrackKernels, full: PixelSet, pixelSet: Pixe
 
 /** The slopes along x and y of each pixel. */
 export const gradientsOf = (kernels: TrackKernels, { descent, count }: PixelSet): Float32Array[] =>
-  [exposureRows, exposureRows + 1].map((row) => kernels.floats(descent + 4 * row * count, count));
+  [layout.exposureRows, layout.exposureRows + 1].map((row) =>
+    kernels.floats(descent + 4 * row * count, count),
+  );
 
 export const energyOf = (kernels: TrackKernels, pixelSet: PixelSet): number =>
   gradientsOf(kernels, pixelSet).reduce((sum, slopes) => sum + squares(slopes), 0);
