@@ -6,6 +6,7 @@ export default {
     '<rootDir>/apps/server',
     '<rootDir>/apps/cli',
     '<rootDir>/demo',
+    '<rootDir>/bench',
     '<rootDir>/.cache/web-tests',
   ],
   // The page is bundled; its logic is compiled apart for the tests.

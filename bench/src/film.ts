@@ -13,6 +13,7 @@ import {
 import { indexClip, openClip, type Clip, type ClipIndex } from '@lurn/media';
 import { suggest, trackClip, WorkerPool, type FoundSample } from '@lurn/pipeline';
 import { median } from './rounds.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 /** Frames that places are followed for. */
 const frames = 120;
@@ -29,7 +30,9 @@ interface TruthFile {
 type Layers = TruthFile['layers'];
 
 /** The demo film against its truth: points that are suggested, and how the score of any place tells how it will be followed. */
-export async function benchFilm(): Promise<void> {
+export async function benchFilm(): Promise<Table[]> {
+  const table = beginTable('film', 'The demo film', ['what', 'quantity', 'value']);
+  const off = `of them more than ${wrong} px off`;
   for (const name of ['quay', 'lantern']) {
     const clip = await openClip(demo(`${name}.mp4`));
     const index = await indexClip(clip);
@@ -41,18 +44,24 @@ export async function benchFilm(): Promise<void> {
       const judged = found.flatMap((samples, i) =>
         samples.filter(isSure).map((s) => errors[i].get(s.frame) ?? 0),
       );
-      const off = judged.filter((error) => error > wrong).length;
-      console.log(
-        `${name}, ${count} points suggested, ${frames} frames: ${percent(judged.length, count * (frames - 1))} sure, ` +
-          `of them ${((100 * off) / judged.length).toFixed(1)} % more than ${wrong} px off`,
-      );
+      const what = `${name}, ${count} points suggested, ${frames} frames`;
+      const share = judged.filter((error) => error > wrong).length / judged.length;
+      addRow(table, what, 'sure', percent(judged.length, count * (frames - 1)));
+      addRow(table, what, off, `${(100 * share).toFixed(1)} %`);
     }
-    await benchScore(name, clip, index, layers);
+    await benchScore(table, name, clip, index, layers);
   }
+  return [table];
 }
 
 /** Spearman's rank correlation between the scores of places anywhere and the share of frames they are found on. */
-async function benchScore(name: string, clip: Clip, index: ClipIndex, layers: Layers): Promise<void> {
+async function benchScore(
+  table: Table,
+  name: string,
+  clip: Clip,
+  index: ClipIndex,
+  layers: Layers,
+): Promise<void> {
   const points = anywhere(clip);
   const pool = new WorkerPool(1, 8);
   const scores: PlaceScore[] = [];
@@ -79,14 +88,16 @@ async function benchScore(name: string, clip: Clip, index: ClipIndex, layers: La
     correlation(ranks(scores.map(of)), ranks(held)).toFixed(2);
   const alone = ({ score, tried }: PlaceScore): number => (tried ? score / tried : 0);
   const good = held.filter((_, i) => scores[i].score >= 0.9);
-  console.log(
-    `${name}, ${places} places anywhere: rank correlation of the score with the frames found ${told((s) => s.score)}, ` +
-      `of what one picture tells ${told(alone)}; of those scored 90 % and more ` +
-      `${percent(
-        good.reduce((a, b) => a + b, 0),
-        good.length * frames,
-      )} of the frames are found`,
+  const what = `${name}, ${places} places anywhere`;
+  addRow(
+    table,
+    what,
+    'rank correlation of the score with the frames found',
+    told((s) => s.score),
   );
+  addRow(table, what, 'the same of what one picture tells', told(alone));
+  const total = good.reduce((a, b) => a + b, 0);
+  addRow(table, what, 'frames found of those scored 90 % and more', percent(total, good.length * frames));
 }
 
 const demo = (file: string): string => fileURLToPath(new URL(`../../demo/clips/${file}`, import.meta.url));

@@ -8,6 +8,7 @@ import { fileURLToPath } from 'node:url';
 import { TrackKernels } from '@lurn/core';
 import { runTool } from '@lurn/media';
 import { median } from './rounds.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
 /** Debian's own: another one on the path need not see Debian's packages. */
@@ -27,10 +28,10 @@ interface Answer {
 }
 
 /** Flow, corners and template search at 1080p against OpenCV on one thread, in alternating rounds of one run. */
-export async function benchKernels(): Promise<void> {
+export async function benchKernels(): Promise<Table[]> {
   if (spawnSync(python, ['-c', 'import cv2'], { stdio: 'ignore' }).status !== 0) {
     console.log('OpenCV is not installed (Debian: python3-opencv); the kernels are not compared.');
-    return;
+    return [];
   }
   const folder = await mkdtemp(join(tmpdir(), 'lurn-kernels-'));
   try {
@@ -38,13 +39,13 @@ export async function benchKernels(): Promise<void> {
     const filter = 'select=between(n\\,100\\,101),extractplanes=y';
     const raw = ['-fps_mode', 'passthrough', '-f', 'rawvideo'];
     await runTool('ffmpeg', ['-v', 'error', '-i', quay, '-vf', filter, ...raw, frames]);
-    await compare(folder, frames);
+    return await compare(folder, frames);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
 }
 
-async function compare(folder: string, frames: string): Promise<void> {
+async function compare(folder: string, frames: string): Promise<Table[]> {
   const pictures = await readFile(frames);
   const kernels = startTrackKernels();
   const room = size + 64;
@@ -110,6 +111,8 @@ async function compare(folder: string, frames: string): Promise<void> {
   const lines = createInterface({ input: yardstick.stdout })[Symbol.asyncIterator]();
   const hear = async (): Promise<unknown> => JSON.parse((await lines.next()).value as string);
   const version = (await hear()) as string;
+  const columns = ['what', 'ours, ms', 'OpenCV, ms', 'ratio', 'goal', 'agreement'];
+  const table = beginTable('kernels', `Kernels against OpenCV ${version}, one thread, 1080p`, columns);
   const goals = { flow: 0.45, corners: 0.2, search: 0.3 };
   for (const name of ['flow', 'corners', 'search'] as const) {
     const repeats = name === 'search' ? 200 : 1;
@@ -125,11 +128,16 @@ async function compare(folder: string, frames: string): Promise<void> {
     }
     const ratio = median(times.map((t) => t.ours / t.theirs));
     const agreement = name === 'flow' ? agree(kernels, to, residual, answer as number[][]) : '';
-    console.log(
-      `${name.padEnd(8)} ${median(times.map((t) => t.ours)).toFixed(2)} ms  OpenCV ${version} ${median(times.map((t) => t.theirs)).toFixed(2)} ms  ratio ${ratio.toFixed(2)} (goal ${goals[name]})${agreement}`,
-    );
+    const middle = (of: 'ours' | 'theirs'): string => median(times.map((t) => t[of])).toFixed(2);
+    const names = {
+      flow: `sparse flow of ${count} points`,
+      corners: 'corners',
+      search: 'template of 41 in 161',
+    };
+    addRow(table, names[name], middle('ours'), middle('theirs'), ratio.toFixed(2), goals[name], agreement);
   }
   yardstick.stdin.end();
+  return [table];
 }
 
 function startTrackKernels(): TrackKernels {
@@ -213,5 +221,5 @@ function agree(kernels: Kernels, found: number, residual: number, theirs: number
     .filter((d) => d >= 0)
     .sort((a, b) => a - b);
   const at = (share: number): string => distances[Math.floor(share * (distances.length - 1))].toFixed(4);
-  return `, agrees to ${at(0.5)} px median, ${at(0.95)} px at the 95th percentile (goal 0.01) over ${distances.length} points`;
+  return `${at(0.5)} px median, ${at(0.95)} px at the 95th percentile (goal 0.01)`;
 }

@@ -8,6 +8,7 @@ import { chromium, type Page } from '@playwright/test';
 import { LiveServer, pause } from './live-server.js';
 import { PeakWatch, rendererBytes } from './process-tree.js';
 import { seconds } from './rounds.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
 const plate = { x: 1171.4, y: 576.3 };
@@ -22,10 +23,13 @@ const mostExported = 1500;
 const megabytes = (bytes: number): string => `${Math.round(bytes / 2 ** 20)} MiB`;
 
 /** A long clip and a large one through the real server and page: time, and the memory each step holds. */
-export async function benchLong(only?: string): Promise<void> {
+export async function benchLong(only?: string): Promise<Table[]> {
+  const columns = ['clip', 'step', 'time', 'server tree', 'page', 'outcome'];
+  const table = beginTable('long', 'Long and large clips, through the server and the page', columns);
+  addRow(table, 'any', 'goal', '', '1536 MiB', '600 MiB', 'first picture after 3 s');
   const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
   try {
-    if (only !== '4k') await tenThousand(folder);
+    if (only !== '4k') await tenThousand(table, folder);
     const large = join(folder, 'large.mp4');
     const scale = [
       '-i',
@@ -40,14 +44,15 @@ export async function benchLong(only?: string): Promise<void> {
       '14',
     ];
     await runTool('ffmpeg', ['-v', 'error', ...scale, '-y', large]);
-    await through('300 frames, 4K', large, 2);
+    await through(table, '300 frames, 4K', large, 2);
+    return [table];
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
 }
 
 /** There and back again, so that nothing jumps where the film begins anew. */
-async function tenThousand(folder: string): Promise<void> {
+async function tenThousand(table: Table, folder: string): Promise<void> {
   const long = join(folder, 'long.mp4');
   const once = join(folder, 'once.mp4');
   const turn = ['-filter_complex', '[0:v]split[a][b];[b]reverse[r];[a][r]concat', '-an'];
@@ -55,10 +60,10 @@ async function tenThousand(folder: string): Promise<void> {
   await runTool('ffmpeg', ['-v', 'error', '-i', quay, ...turn, ...fast, '-y', once]);
   const loop = ['-stream_loop', '16', '-i', once, '-c', 'copy', '-frames:v', '10000'];
   await runTool('ffmpeg', ['-v', 'error', ...loop, '-y', long]);
-  await through('10,000 frames, 1080p', long, 1);
+  await through(table, '10,000 frames, 1080p', long, 1);
 }
 
-async function through(name: string, file: string, scale: number): Promise<void> {
+async function through(table: Table, name: string, file: string, scale: number): Promise<void> {
   const server = await LiveServer.start(4898);
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
@@ -70,9 +75,8 @@ async function through(name: string, file: string, scale: number): Promise<void>
     const start = performance.now();
     const more = await work();
     const spent = seconds(performance.now() - start);
-    console.log(
-      `${name}: ${what.padEnd(9)} ${spent.padStart(9)}, server tree ${megabytes(watch.peak)} (goal 1536)${more ? `, ${more}` : ''}`,
-    );
+    const held = browser.contexts().length ? megabytes(rendererBytes()) : '';
+    addRow(table, name, what, spent, megabytes(watch.peak), held, more ?? '');
   };
   const ended = async (id: string): Promise<string> => {
     for (;;) {
@@ -91,7 +95,7 @@ async function through(name: string, file: string, scale: number): Promise<void>
       while ((await fetch(`${server.address}/api/clips/${id}/early/0`)).status !== 200) await pause(30);
       const first = performance.now() - start;
       const { frames } = await server.read(id);
-      return `first picture after ${seconds(first)} (goal 3), ${frames} frames`;
+      return `first picture after ${seconds(first)}, ${frames} frames`;
     });
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await step('scrub', async () => {
@@ -102,7 +106,6 @@ async function through(name: string, file: string, scale: number): Promise<void>
       );
       const last = (await server.read(id)).frames - 1;
       for (let n = 0; n < 60; n++) await seek(page, Math.floor((((n * 7919) % 1000) / 999) * last));
-      return `page ${megabytes(rendererBytes())} (goal 600)`;
     });
     const place = { x: plate.x * scale, y: plate.y * scale, frame: 0 };
     const { body } = await server.ask<ClipChange>(`/clips/${id}/tracks`, {
@@ -122,7 +125,7 @@ async function through(name: string, file: string, scale: number): Promise<void>
         body: JSON.stringify(run),
       });
       const end = await ended(job.body.id);
-      return `${end}, found on ${await found()}, page ${megabytes(rendererBytes())}`;
+      return `${end}, found on ${await found()}`;
     });
     // Encoding ten thousand frames takes a quarter of an hour; what it holds shows sooner.
     const { body: view } = await server.ask<ClipView>(`/clips/${id}`);
@@ -134,7 +137,7 @@ async function through(name: string, file: string, scale: number): Promise<void>
     });
     await step('export', async () => {
       const job = await server.ask<JobView>(`/clips/${id}/exports`, { method: 'POST' });
-      return `${await ended(job.body.id)}, page ${megabytes(rendererBytes())}`;
+      return ended(job.body.id);
     });
   } finally {
     watch.end();

@@ -1,4 +1,4 @@
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { benchAccuracy } from './accuracy/accuracy.js';
 import { benchFilm } from './film.js';
@@ -7,40 +7,51 @@ import { benchKernels } from './kernels.js';
 import { benchLong } from './long.js';
 import { benchMutations } from './mutations.js';
 import { benchPipeline } from './pipeline.js';
+import { renew, type Table } from './tables.js';
 import { benchViewer } from './viewer.js';
 import { benchWarp } from './warp.js';
 
-// npm run bench                 everything, as ratios against a yardstick in the same run
+// npm run bench                 everything but the last two, as ratios against a yardstick in the same run
 // npm run bench -- accuracy     tracking against generated truth; a condition's name or "all" may follow, and how many at once
 // npm run bench -- film         points suggested on the demo film, and scores, against its truth
 // npm run bench -- kernels      warping; flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- import       reading a clip against bare decode, scale and encode
 // npm run bench -- viewer       steps, seeks and playing in the browser
-// npm run bench -- long         10,000 frames, and 4K, through server and page; "4k" may follow; not among "all"
-// npm run bench -- mutations    damaged files through import; how many may follow, else 1000; not among "all"
-const what = process.argv[2] ?? 'all';
-const parts = ['accuracy', 'film', 'kernels', 'pipeline', 'import', 'viewer', 'long', 'mutations'];
-if (what !== 'all' && !parts.includes(what)) {
-  console.error(`There is no bench "${what}"; choose ${parts.join(', ')}, or give none for all.`);
+// npm run bench -- long         10,000 frames, and 4K, through server and page; "4k" may follow
+// npm run bench -- mutations    damaged files through import; how many may follow, else 1000
+// npm run bench -- report       everything, or the parts that follow, and writes their tables into docs/measured.md
+const parts: Record<string, (arguments_: string[]) => Promise<Table[]>> = {
+  accuracy: ([condition, atOnce]) => benchAccuracy(condition, atOnce ? Number(atOnce) : undefined),
+  film: benchFilm,
+  kernels: async () => [...(await benchWarp()), ...(await benchKernels())],
+  pipeline: () => benchPipeline(5),
+  import: () => benchImport(5),
+  viewer: benchViewer,
+  long: ([only]) => benchLong(only),
+  mutations: ([count]) => benchMutations(Number(count ?? 1000)),
+};
+const usual = ['accuracy', 'film', 'kernels', 'pipeline', 'import', 'viewer'];
+const path = (from: string): string => fileURLToPath(new URL(from, import.meta.url));
+
+const [what = 'all', ...more] = process.argv.slice(2);
+const reports = what === 'report';
+const wanted = reports ? (more.length > 0 ? more : usual) : what === 'all' ? usual : [what];
+const unknown = wanted.find((name) => !(name in parts));
+if (unknown !== undefined) {
+  const names = Object.keys(parts).join(', ');
+  console.error(`There is no bench "${unknown}"; choose ${names} or report, or give none for all.`);
   process.exit(2);
 }
-if (!existsSync(fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url)))) {
+if (!existsSync(path('../../demo/clips/quay.mp4'))) {
   console.error(
     'The demo film is not there yet; run npm run demo once, or node demo/dist/main.js demo/clips.',
   );
   process.exit(1);
 }
-const asked = (part: string): boolean => what === 'all' || what === part;
-if (asked('accuracy'))
-  await benchAccuracy(process.argv[3], process.argv[4] ? Number(process.argv[4]) : undefined);
-if (asked('film')) await benchFilm();
-if (asked('kernels')) {
-  await benchWarp();
-  await benchKernels();
+for (const name of wanted) {
+  const tables = await parts[name](reports ? [] : more);
+  // Part by part, so that what was measured is kept when a later one breaks off.
+  const measured = path('../../docs/measured.md');
+  if (reports) writeFileSync(measured, renew(readFileSync(measured, 'utf8'), tables));
 }
-if (asked('pipeline')) await benchPipeline(5);
-if (asked('import')) await benchImport(5);
-if (asked('viewer')) await benchViewer();
-if (what === 'long') await benchLong(process.argv[3]);
-if (what === 'mutations') await benchMutations(Number(process.argv[3] ?? 1000));

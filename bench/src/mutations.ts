@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { makeStripClip } from '@lurn/media/testing';
 import { LiveServer } from './live-server.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 const x264 = ['-c:v', 'libx264', '-preset', 'ultrafast', '-g', '8', '-pix_fmt', 'yuv420p', '-c:a', 'aac'];
 const sources = [
@@ -49,7 +50,7 @@ function mutate(file: Buffer, random: (below: number) => number): Buffer {
 }
 
 /** Damaged files through the real server's import: it lives, answers each, and leaves no process behind. */
-export async function benchMutations(count: number): Promise<void> {
+export async function benchMutations(count: number): Promise<Table[]> {
   const folder = await mkdtemp(join(tmpdir(), 'lurn-mutations-'));
   const server = await LiveServer.start(4896);
   try {
@@ -84,13 +85,14 @@ export async function benchMutations(count: number): Promise<void> {
       }
     };
     await Promise.all(Array.from({ length: side }, work));
-    console.log(
-      `${count} damaged files: ${JSON.stringify(outcomes)}, slowest ${(slowest / 1000).toFixed(1)} s`,
-    );
+    const columns = ['of damaged files', 'count'];
+    const table = beginTable('mutations', 'Damaged files through import', columns);
+    for (const [outcome, times] of Object.entries(outcomes)) addRow(table, outcome, times);
+    addRow(table, 'the slowest answer', `${(slowest / 1000).toFixed(1)} s`);
     const left = childrenOf(server.pid);
-    console.log(
-      `the server is ${(await server.isWell()) ? 'well' : 'NOT WELL'}, ${left} processes left behind`,
-    );
+    addRow(table, 'the server', (await server.isWell()) ? 'well' : 'NOT WELL');
+    addRow(table, 'processes left behind', left);
+    return [table];
   } finally {
     await server.stop();
     await rm(folder, { recursive: true, force: true });

@@ -7,13 +7,16 @@ import { indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
 import { packSamples, suggest, WorkerPool, type TrackTask } from '@lurn/pipeline';
 import { peakBytes } from './process-tree.js';
 import { inTurns, median, seconds } from './rounds.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
 const lurn = fileURLToPath(new URL('../../apps/cli/bin/lurn.js', import.meta.url));
 const plate = { x: 1171.4, y: 576.3 };
 
 /** Tracking against a bare decode, export against a bare decode-and-encode, memory against length. */
-export async function benchPipeline(rounds: number): Promise<void> {
+export async function benchPipeline(rounds: number): Promise<Table[]> {
+  const columns = ['what', 'ours', 'yardstick', 'ratio', 'goal'];
+  const table = beginTable('pipeline', 'Following and exporting, 1080p, against ffmpeg alone', columns);
   const folder = await mkdtemp(join(tmpdir(), 'lurn-bench-'));
   const pool = new WorkerPool();
   try {
@@ -50,9 +53,8 @@ export async function benchPipeline(rounds: number): Promise<void> {
       [`${many.length} points`, many, 1.3, Math.max(1, rounds - 3)],
     ] as const) {
       const { ours, yardstick, ratio } = await inTurns(count, follow(points), decode);
-      console.log(
-        `${name} over ${frames} frames   ${seconds(ours)}  bare decode ${seconds(yardstick)}  ratio ${ratio.toFixed(2)} (goal ${goal})`,
-      );
+      const what = `${name} over ${frames} frames, a bare decode`;
+      addRow(table, what, seconds(ours), seconds(yardstick), ratio.toFixed(2), goal);
     }
 
     // Steps by hand, as the server takes them, once the frames about the place are at hand.
@@ -68,8 +70,14 @@ export async function benchPipeline(rounds: number): Promise<void> {
     }
     await atHand.close();
     steps.sort((a, b) => a - b);
-    console.log(
-      `one frame stepped by hand      median ${median(steps).toFixed(0)} ms, worst of ${steps.length} ${steps[steps.length - 1].toFixed(0)} ms (goal 50)`,
+    addRow(table, 'one frame stepped by hand, median', `${median(steps).toFixed(0)} ms`, '', '', '50 ms');
+    addRow(
+      table,
+      `the same, worst of ${steps.length}`,
+      `${steps[steps.length - 1].toFixed(0)} ms`,
+      '',
+      '',
+      '50 ms',
     );
 
     const placements = new Float64Array(9 * frames);
@@ -111,9 +119,9 @@ export async function benchPipeline(rounds: number): Promise<void> {
       ]);
     };
     const exporting = await inTurns(Math.max(1, rounds - 2), write, encode);
-    console.log(
-      `export of ${frames} frames       ${seconds(exporting.ours)}  bare decode and encode ${seconds(exporting.yardstick)}  ratio ${exporting.ratio.toFixed(2)} (goal 1.25)`,
-    );
+    const { ours: exported, yardstick: encoded, ratio: share } = exporting;
+    const what = `export of ${frames} frames, a bare decode and encode`;
+    addRow(table, what, seconds(exported), seconds(encoded), share.toFixed(2), 1.25);
 
     const long = join(folder, 'long.mp4');
     await runTool('ffmpeg', ['-v', 'error', '-stream_loop', '2', '-i', quay, '-c', 'copy', '-y', long]);
@@ -136,10 +144,10 @@ export async function benchPipeline(rounds: number): Promise<void> {
         'smooth',
       ]);
       const megabytes = (bytes: number): string => `${Math.round(bytes / 1e6)} MB`;
-      console.log(
-        `peak memory of the whole process tree, ${name} clip: tracking ${megabytes(trackPeak)}, export ${megabytes(exportPeak)}`,
-      );
+      addRow(table, `peak memory following, ${name} clip`, megabytes(trackPeak), '', '', 'flat');
+      addRow(table, `peak memory exporting, ${name} clip`, megabytes(exportPeak), '', '', 'flat');
     }
+    return [table];
   } finally {
     await pool.close();
     await rm(folder, { recursive: true, force: true });

@@ -1,11 +1,14 @@
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
 import { LiveServer, pause } from './live-server.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
 
 /** Steps, seeks and playing in a real browser, software rendering, 1280×800. */
-export async function benchViewer(): Promise<void> {
+export async function benchViewer(): Promise<Table[]> {
+  const columns = ['what', 'median', '95 %', 'worst', 'goal'];
+  const table = beginTable('viewer', 'The page, both stages, 1280×800, software rendering', columns);
   const server = await LiveServer.start(4895);
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
@@ -24,14 +27,14 @@ export async function benchViewer(): Promise<void> {
 
     const forwards = await times(page, 100, () => page.keyboard.press('ArrowRight'));
     const backwards = await times(page, 80, () => page.keyboard.press('ArrowLeft'));
-    report('step', [...forwards, ...backwards], 16);
+    report(table, 'step', [...forwards, ...backwards], 16);
     let seed = 7;
     const seek = async (): Promise<void> => {
       seed = (Math.imul(seed, 1103515245) + 12345) >>> 0;
       await page.getByTestId('frame-number').fill(`${seed % 300}`);
       await page.keyboard.press('Enter');
     };
-    report('random seek', await times(page, 60, seek), 40);
+    report(table, 'random seek', await times(page, 60, seek), 40);
     await page.keyboard.press('Space');
     await pause(1000);
     const rate = await page.evaluate(
@@ -47,7 +50,8 @@ export async function benchViewer(): Promise<void> {
           }, 5000);
         }),
     );
-    console.log(`both stages playing          ${rate.toFixed(1)} frames/s (goal 24)`);
+    addRow(table, 'playing', `${rate.toFixed(1)} frames/s`, '', '', '24 frames/s');
+    return [table];
   } finally {
     await browser.close();
     await server.stop();
@@ -74,11 +78,9 @@ async function times(page: Page, count: number, ask: () => Promise<void>): Promi
   return found.sort((a, b) => a - b);
 }
 
-function report(name: string, sorted: number[], goal: number): void {
+function report(table: Table, name: string, sorted: number[], goal: number): void {
   const values = [...sorted].sort((a, b) => a - b);
   const at = (share: number): string =>
     values[Math.min(values.length - 1, Math.floor(share * values.length))].toFixed(1);
-  console.log(
-    `${name.padEnd(12)} median ${at(0.5)} ms, 95th percentile ${at(0.95)} ms (goal ${goal}), worst ${at(1)} ms`,
-  );
+  addRow(table, name, `${at(0.5)} ms`, `${at(0.95)} ms`, `${at(1)} ms`, `${goal} ms`);
 }

@@ -10,6 +10,7 @@ import {
   type Mat3,
 } from '@lurn/core';
 import { inTurns } from './rounds.js';
+import { addRow, beginTable, type Table } from './tables.js';
 
 const width = 1920;
 const height = 1080;
@@ -26,7 +27,9 @@ const general: [name: string, matrix: Mat3][] = [
 ];
 
 /** Warping a 1080p plane the general ways, against the quick one of 8 bits, in turns. */
-export async function benchWarp(): Promise<void> {
+export async function benchWarp(): Promise<Table[]> {
+  const columns = ['warp', 'interpolation', 'bits', 'ms', 'ratio', 'goal'];
+  const table = beginTable('kernels', 'Warping 1080p against the quick way at 8 bits', columns);
   const core = import.meta.resolve('@lurn/core');
   const wasm = readFileSync(fileURLToPath(new URL('kernels/kernels.wasm', core)));
   const bytes = 2 * width * height + 128;
@@ -45,8 +48,8 @@ export async function benchWarp(): Promise<void> {
       for (const depth of [1, 2]) {
         const yardstick = warp(quick, 1, interpolation);
         const { ours, ratio } = await inTurns(rounds, warp(matrix, depth, interpolation), yardstick);
-        console.log(
-          `warp, ${interpolation}, ${depth === 1 ? 8 : 10} bit, ${name.padEnd(20)} ${ours.toFixed(1)} ms   ratio ${ratio.toFixed(2)} (goal ${goal})`,
-        );
+        const bits = depth === 1 ? 8 : 10;
+        addRow(table, name, interpolation, bits, ours.toFixed(1), ratio.toFixed(2), goal);
       }
+  return [table];
 }

@@ -20,6 +20,7 @@ import {
 import { expose, project } from './camera.js';
 import { compress } from './compress.js';
 import { conditions, inFrame, type Condition } from './conditions.js';
+import { addRow, beginTable, type Table } from '../tables.js';
 import { registrationBounds } from './registration-bound.js';
 
 interface Found {
@@ -100,27 +101,27 @@ function reasonsOf(found: readonly Found[]): string {
     .join(', ');
 }
 
+const columns = [
+  'condition',
+  'strength',
+  'RMS, px',
+  '95 %',
+  'worst',
+  'tracked',
+  'sure',
+  'sure and wrong',
+  'goal',
+  'why not sure',
+];
+
 /**
  * Accuracy against generated truth, a row a condition: the error of what was tracked, how much was tracked or
  * bridged, how much was sure, how much of that was wrong, and why the rest was not sure. `wanted` limits it to conditions of that name; so many
  * places are followed at once.
  */
-export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<void> {
-  const columns = [
-    'condition',
-    'strength',
-    'rms px',
-    '95 %',
-    'worst',
-    'tracked',
-    'sure',
-    'sure and wrong',
-    'goal',
-    'why not sure',
-  ];
-  const widths = [19, 17, 8, 8, 8, 9, 7, 15, 32, 0];
-  const row = (cells: readonly string[]): string => cells.map((cell, i) => cell.padEnd(widths[i])).join('');
-  console.log(row(columns));
+export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<Table[]> {
+  const title = atOnce > few ? `Following, ${atOnce} points at once` : 'Following, a few points';
+  const table = beginTable(atOnce > few ? `accuracy all ${atOnce}` : 'accuracy', title, columns);
   const sure: Found[] = [];
   for (const condition of conditions()) {
     if (wanted !== 'all' && !condition.name.startsWith(wanted)) continue;
@@ -137,21 +138,24 @@ export async function benchAccuracy(wanted = 'all', atOnce = few): Promise<void>
       .map(({ error }) => error)
       .sort((a, b) => a - b);
     const bound = further && rms(takes.flatMap((t) => registrationBounds(t.take, t.places)));
-    console.log(
-      row([
-        ...[name, strength, rms(errors).toFixed(3)],
-        (errors[Math.floor(errors.length * 0.95)] ?? 0).toFixed(3),
-        (errors.at(-1) ?? 0).toFixed(2),
-        percent(errors.length, total),
-        percent(mine.length, total),
-        `${mine.filter(({ error }) => error > wrongBeyond).length}`,
-        goal ? `${goal}` : bound ? `${(rms(errors) / bound).toFixed(2)} × the bound (goal 1.3)` : '',
-        reasonsOf(found),
-      ]),
+    addRow(
+      table,
+      ...[name, strength, rms(errors).toFixed(3)],
+      (errors[Math.floor(errors.length * 0.95)] ?? 0).toFixed(3),
+      (errors.at(-1) ?? 0).toFixed(2),
+      percent(errors.length, total),
+      percent(mine.length, total),
+      `${mine.filter(({ error }) => error > wrongBeyond).length}`,
+      goal ? `${goal}` : bound ? `${(rms(errors) / bound).toFixed(2)} × the bound (goal 1.3)` : '',
+      reasonsOf(found),
     );
   }
   const right = sure.filter(({ error }) => error <= wrongBeyond).length;
-  console.log(
-    `of ${sure.length} samples at confidence ${sureAt} and above, ${((100 * right) / sure.length).toFixed(2)} % lie within ${wrongBeyond} px (goal 99 %)`,
+  addRow(
+    table,
+    ...['all sure samples', `${sure.length}`, '', '', '', '', ''],
+    `${sure.length - right}, ${((100 * right) / sure.length).toFixed(2)} % right`,
+    ...['99 %', ''],
   );
+  return [table];
 }
