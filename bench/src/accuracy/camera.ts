@@ -28,7 +28,7 @@ export interface Take {
   gain?: (k: number) => number;
   /** Standard deviation of the noise, grey levels. */
   noise?: number;
-  /** Length of the smear, clip pixels, along a direction that turns from frame to frame. */
+  /** Length of the motion blur, clip pixels, along a direction that turns from frame to frame. */
   smear?: number;
   covers?: (k: number) => Cover[];
   seed: number;
@@ -43,7 +43,7 @@ export function project(take: Take, k: number, place: { x: number; y: number }):
   return { x: centre.x + x + c * place.x - s * place.y, y: centre.y + y + s * place.x + c * place.y };
 }
 
-/** An open shutter is looked through so many times for each pixel of smear. */
+/** An open shutter is looked through so many times for each pixel of motion blur. */
 const momentsAPixel = 3;
 
 /** Takes one frame: 8-bit grey, exact to the rounding but for the noise. */

@@ -50,11 +50,33 @@ test('JSON says what was promised and reads back', () => {
   expect([4, 5].map((k) => back.samples.get(k)?.reason)).toEqual([Reason.none, Reason.covered]);
 });
 
+test('a pose that is slanted and tilted comes back, and takes no room where there is none', () => {
+  const slanted = { stretch: 0.03, shear: -0.02, tiltX: 1.25e-5, tiltY: -2e-6 };
+  const samples = track();
+  samples.set(6, {
+    ...slanted,
+    x: 1,
+    y: 2,
+    confidence: 1,
+    rotation: 0,
+    scale: 1,
+    state: SampleState.tracked,
+  });
+  const text = writeTracksJson(clip, [{ name: 'sign', samples }]);
+  const [back] = readTracksJson(text, clip);
+  const found = back.samples.get(6);
+  // Columns are of single precision.
+  for (const name of ['stretch', 'shear', 'tiltX', 'tiltY'] as const)
+    expect(found?.[name]).toBe(Math.fround(slanted[name]));
+  expect(text.match(/"tiltX"/g)).toHaveLength(1);
+  expect(writeTracksCsv([{ name: 'sign', samples }])).toContain(',0.03,-0.02,0.0000125,-0.000002');
+});
+
 test('CSV quotes names that need it', () => {
   const lines = writeTracksCsv([{ name: 'left, "upper"', samples: track() }]).split('\r\n');
-  expect(lines[0]).toBe('track,frame,x,y,confidence,state,rotation,scale,reason');
-  expect(lines[1]).toBe('"left, ""upper""",4,10.5,20.25,1,placed,0,1,');
-  expect(lines[2].endsWith(',tracked,0.01,1.5,covered')).toBe(true);
+  expect(lines[0]).toBe('track,frame,x,y,confidence,state,rotation,scale,reason,stretch,shear,tiltX,tiltY');
+  expect(lines[1]).toBe('"left, ""upper""",4,10.5,20.25,1,placed,0,1,,,,,');
+  expect(lines[2].endsWith(',tracked,0.01,1.5,covered,,,,')).toBe(true);
 });
 
 test.each([

@@ -26,13 +26,18 @@ export function writeTracksJson(clip: ClipFacts, tracks: readonly NamedTrack[]):
   );
 }
 
+const csvColumns = [
+  ...(['frame', 'x', 'y', 'confidence', 'state', 'rotation', 'scale', 'reason'] as const),
+  ...(['stretch', 'shear', 'tiltX', 'tiltY'] as const),
+] as const;
+
 /** Tracks as comma-separated values (RFC 4180), one sample a line under a heading. */
 export function writeTracksCsv(tracks: readonly NamedTrack[]): string {
-  const lines = ['track,frame,x,y,confidence,state,rotation,scale,reason'];
+  const lines = [['track', ...csvColumns].join(',')];
   for (const { name, samples } of tracks) {
     const quoted = /[",\r\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name;
     for (const s of listSamples(samples)) {
-      lines.push([quoted, s.frame, s.x, s.y, s.confidence, s.state, s.rotation, s.scale, s.reason].join(','));
+      lines.push([quoted, ...csvColumns.map((column) => s[column])].join(','));
     }
   }
   return lines.join('\r\n') + '\r\n';
@@ -51,6 +56,11 @@ function* listSamples(samples: Samples) {
       rotation: rounded(sample.rotation, 6),
       scale: rounded(sample.scale, 6),
       reason: sample.reason ? reasonNames[sample.reason] : undefined,
+      // Left out where a similarity tells all.
+      stretch: rounded(sample.stretch, 6) || undefined,
+      shear: rounded(sample.shear, 6) || undefined,
+      tiltX: rounded(sample.tiltX, 10) || undefined,
+      tiltY: rounded(sample.tiltY, 10) || undefined,
     };
   }
 }
@@ -97,6 +107,9 @@ function parse(text: string): Record<string, unknown> {
   return value as Record<string, unknown>;
 }
 
+const numberOr = (value: unknown, otherwise: number): number =>
+  typeof value === 'number' ? value : otherwise;
+
 function readTrack(value: unknown, index: number, frames: number): NamedTrack {
   const track = value as { name?: unknown; kind?: unknown; samples?: unknown } | null;
   const name = typeof track?.name === 'string' ? track.name : `Track ${index + 1}`;
@@ -119,9 +132,13 @@ function readTrack(value: unknown, index: number, frames: number): NamedTrack {
     samples.set(frame as number, {
       x: x as number,
       y: y as number,
-      confidence: typeof entry.confidence === 'number' ? entry.confidence : 1,
-      rotation: typeof entry.rotation === 'number' ? entry.rotation : 0,
-      scale: typeof entry.scale === 'number' ? entry.scale : 1,
+      confidence: numberOr(entry.confidence, 1),
+      rotation: numberOr(entry.rotation, 0),
+      scale: numberOr(entry.scale, 1),
+      stretch: numberOr(entry.stretch, 0),
+      shear: numberOr(entry.shear, 0),
+      tiltX: numberOr(entry.tiltX, 0),
+      tiltY: numberOr(entry.tiltY, 0),
       state: state > 0 ? (state as SampleState) : SampleState.tracked,
       reason: reason > 0 ? (reason as Reason) : Reason.none,
     });

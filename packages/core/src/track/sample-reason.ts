@@ -15,9 +15,9 @@ export const Reason = {
   parted: 6,
   /** A codec may have moved it unseen. */
   coded: 7,
-  /** A double is as near. */
+  /** A distractor is as near. */
   double: 8,
-  /** It went where nothing leads, maybe to a double. */
+  /** It went where nothing leads, maybe to a distractor. */
   leapt: 9,
   /** A later look than the key's decides, which may have drifted. */
   adapted: 10,

@@ -9,7 +9,7 @@ import { turnAt } from '../../geometry/warp-model.js';
 import { freeSearchTemplate, turnTemplate, type SearchTemplate } from '../search/search-template.js';
 import { freeTemplate, type Template } from '../template/types.js';
 
-/** One look of the point: the key's own, or one taken on the way when the look had changed. */
+/** One template of the point: the key's own, or one taken on the way when the appearance had changed. */
 export interface BankedTemplate {
   template: Template;
   /** From the key's box to this one. */
@@ -47,7 +47,7 @@ export interface SearchPatch extends Patch {
   inner: { left: number; top: number; width: number; height: number };
 }
 
-/** Where the look's own box lies when the key's lies at `pose`. */
+/** Where the template's own box lies when the key's lies at `pose`. */
 export const ownPose = ({ fromKey }: BankedTemplate, pose: Mat3): Mat3 => multiply(pose, invert(fromKey));
 
 /** The part of the picture about a pose of the key's box, so far around, in a room; null when it lies outside. */
@@ -99,7 +99,7 @@ export function placesOf(
   return peaks.map((peak) => ({ x: x + peak.x, y: y + peak.y, score: peak.score }));
 }
 
-/** The look's template as the search needs it, drawn anew only when it has turned visibly. */
+/** The template as the search needs it, drawn anew only when it has turned visibly. */
 function drawnFor(kernels: TrackKernels, banked: BankedTemplate, matrix: Mat3): SearchTemplate {
   const { drawn, template } = banked;
   const slack = drawnSlack / template.reach;

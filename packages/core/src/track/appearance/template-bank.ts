@@ -4,32 +4,32 @@ import { freeBanked, bankTemplate, type BankedTemplate } from './banked-template
 import type { Match } from '../point/match.js';
 import type { Template } from '../template/types.js';
 
-/** A look is taken anew when the correlation has fallen by this much. */
+/** A template is cut anew when the correlation has fallen by this much. */
 const fallen = 0.12;
 /** Believed pixels that correlate like this still show the same thing. */
 const alike = 0.95;
-/** Over so many frames a look must change if it is to be followed. */
+/** Over so many frames a template must change if it is to be followed. */
 const slowly = 5;
-/** When an older look has fitted for so many frames, those since are let go. */
+/** When an older template has fitted for so many frames, those since are let go. */
 const surelyReturned = 5;
-/** Looks kept besides the key's. */
+/** Templates kept besides the key's. */
 const mostKept = 4;
-/** A new look is taken where its place is known this well, in pixels, and so much of the box is believed. */
+/** A new template is taken where its place is known this well, in pixels, and so much of the box is believed. */
 const exactEnough = 0.2;
 const wholeEnough = 0.8;
 /** The expected error has grown when it is so many times what it was, and at least so many pixels. */
 const blunter = 3;
 const leastBlunt = 0.08;
-/** What covers one side of the box is no new look. */
+/** What covers one side of the box is no new appearance. */
 const evenEnough = 0.9;
 
-/** An expected error from which a look has come to fit worse than it did, pixels. */
+/** An expected error from which a template has come to fit worse than it did, pixels. */
 const bluntFor = ({ exact }: BankedTemplate): number => Math.max(leastBlunt, blunter * exact);
 
-/** The looks a point has had since its key, oldest first: the key's own leads. */
+/** The templates a point has had since its key, oldest first: the key's own leads. */
 export class TemplateBank {
   all: readonly BankedTemplate[] = [];
-  /** So many frames in a row an older look than the newest has decided. */
+  /** So many frames in a row an older template than the newest has decided. */
   private returned = 0;
 
   constructor(private readonly kernels: TrackKernels) {}
@@ -53,7 +53,7 @@ export class TemplateBank {
     this.all = [];
   }
 
-  /** Whether an older look than the newest has decided for some time, and fits nearly as well as ever. */
+  /** Whether an older template than the newest has decided for some time, and fits nearly as well as ever. */
   hasReturned({ banked, fit }: Match): boolean {
     const asEver = fit.score > banked.best - (fallen * 2) / 3 && fit.error <= 2 * bluntFor(banked);
     this.returned = banked !== this.newest && asEver ? this.returned + 1 : 0;
@@ -69,9 +69,9 @@ export class TemplateBank {
   }
 
   /**
-   * Takes a new look when this one has come to fit worse than it did, slowly and evenly. What covers a part
-   * leaves the rest fitting as before, what covers all comes within a few frames, a smear goes again: none of
-   * them is a new look. `cut` takes the template about a place.
+   * Takes a new template when this one has come to fit worse than it did, slowly and evenly. What covers a part
+   * leaves the rest fitting as before, what covers all comes within a few frames, motion blur goes again: none of
+   * them is a new appearance. `cut` takes the template about a place.
    */
   update({ banked, fit, pose }: Match, cut: (at: Point) => Template): void {
     banked.best = Math.max(banked.best, fit.score);

@@ -41,7 +41,7 @@ export function varianceInflation({ alongX, alongY }: Sensitivity, least: number
 
 /**
  * How far the position may be off for all that the blocks disagree, pixels: the cluster-robust covariance of Liang &
- * Zeger 1986, along its longest direction. It sees what is no mere noise: smear, blocks of compression, something
+ * Zeger 1986, along its longest direction. It sees what is no mere noise: motion blur, blocks of compression, something
  * half in the way.
  */
 export function clusterRobustError(

@@ -20,13 +20,13 @@ export interface RegistrationResult {
   weight: number;
 }
 
-/** Noise makes a hollow where the fit has settled: three deviations of how deep it may be, for each pixel. */
+/** Noise makes a dip of the cost where the fit has settled: three deviations of how deep it may be, for each pixel. */
 const noiseDeviations = 8.8;
 /** What codecs have made of noise hangs together over some four pixels. */
 const together = 4;
 
 /**
- * How much the misfit truly grows both ways along a motion, which takes the landing's pose to `moved`: grain of the template
+ * How much the misfit truly grows both ways along a motion, which takes the registered pose to `moved`: grain of the template
  * is not in the picture, and adds nothing. The misfit is the sum of the weighted squared residuals, in the template's
  * grey levels.
  */
@@ -59,12 +59,12 @@ export function costCurvature(
   }, 0);
 }
 
-/** How deep a hollow white noise may make by luck. */
+/** How deep a dip of the cost white noise may make by luck. */
 export const noiseFloor = ({ width, height }: PixelSet, { variance }: RegistrationResult): number =>
   noiseDeviations * Math.sqrt(width * height) * variance;
 
 /**
- * How deep a hollow may be for all that a codec has made of the noise, and for what interpolation evens out of the picture's
+ * How deep a dip of the cost may be for all that a codec has made of the noise, and for what interpolation evens out of the picture's
  * grain where the box lies more than where it is moved.
  */
 export const codecNoiseFloor = (

@@ -32,7 +32,7 @@ test('the first looks count as they come, later ones fade, a new key begins anew
   // A passer-by is forgotten in the end: after forty looks there is a thirtieth of it left.
   for (let k = 0; k < 40; k++) parallaxHistory.seen(0);
   expect(parallaxHistory.parallaxWith(0)).toBeLessThan(0.3 / 5);
-  // One that was smeared does not count for more than a passer-by.
+  // One that was blurred does not count for more than a passer-by.
   parallaxHistory.seen(9);
   expect(parallaxHistory.parallaxWith(0)).toBeLessThan(0.3 / 3);
   parallaxHistory.begin();

@@ -1,6 +1,6 @@
 /** So many looks back what parts of the box have done counts. */
 const memory = 12;
-/** The most that one look counts for, square pixels: a single one may have been smeared. */
+/** The most that one registration counts for, square pixels: a single one may have been blurred. */
 const most = 0.3 ** 2;
 
 /**
@@ -17,13 +17,13 @@ export class ParallaxHistory {
     this.mean = 0;
   }
 
-  /** Takes note of what a thorough look has found. */
+  /** Takes note of what a full registration has found. */
   seen(parallax: number): void {
     this.mean = this.meanWith(parallax);
     this.looks++;
   }
 
-  /** How far parts of the box have lately gone apart, pixels, with a look that is not taken note of yet. */
+  /** How far parts of the box have lately gone apart, pixels, with one that is not taken note of yet. */
   parallaxWith(parallax: number): number {
     return Math.sqrt(Math.max(this.meanWith(parallax), 0));
   }

@@ -37,7 +37,7 @@ export interface PositionUncertainty {
 }
 
 /**
- * What is left over beyond the grain of two pictures is what a codec, smear or light has made of them: it hangs together over
+ * What is left over beyond the grain of two pictures is what a codec, motion blur or light has made of them: it hangs together over
  * about so many pixels, and does not average out within them as grain does.
  */
 const together = 8;
@@ -93,7 +93,7 @@ export function positionUncertainty(
   const held = sensitivity
     ? stiffness / varianceInflation(sensitivity, least + gathered * grain, exposureRows)
     : 0;
-  // What a smeared template's grain does goes along with the smear, and is not left over.
+  // What a blurred template's grain does goes along with the motion blur, and is not left over.
   const unseen = template.blur ? template.grain : 0;
   const bound = held > 0 ? Math.sqrt((deflation * (variance + unseen)) / held) : Infinity;
   const unlike = Math.max(variance - 2 * template.grain, 0);

@@ -38,20 +38,20 @@ import type { PointState } from '../predict/gating.js';
 
 /** How much correlation a peak loses for lying a whole search box away from where it was expected. */
 const farPenalty = 0.08;
-/** An older look is preferred to a newer one that fits at most so much better. */
+/** An older template is preferred to a newer one that fits at most so much better. */
 const loyalty = 0.05;
-/** Confidence at which what the lattice led to needs no second opinion. */
+/** Confidence at which what the subsample led to needs no second opinion. */
 export const beyondDoubt = 0.9;
-/** So many frames one of many is not asked for smear again where it explained nothing; twice as many each time. */
+/** So many frames one of many is not asked for motion blur again where it explained nothing; twice as many each time. */
 const restOfBlur = { least: 12, most: 48 };
 /** Where the flow leads, what a search has confirmed holds for so many frames. */
 const confirmedFor = 25;
-/** After a thorough look so many frames less will do, but no more than this share of those since the key. */
+/** After a full registration so many frames less will do, but no more than this share of those since the key. */
 const fixedHessianFrames = 8;
 const ledFixedHessianFrames = 24;
 const fixedHessianShare = 1 / 3;
 /**
- * While newer looks than the one that decides are kept, they are to be followed, too: where it is so sure, every so many
+ * While newer templates than the one that decides are kept, they are to be followed, too: where it is so sure, every so many
  * frames, else on every one.
  */
 const sureOfItself = 0.8;
@@ -60,7 +60,7 @@ const fixedHessianBetween = 3;
 const watchInterval = 8;
 const ledWatchInterval = 24;
 /**
- * More left over than so many times what there usually is, and so many grey levels besides, may be smear where the picture
+ * More left over than so many times what there usually is, and so many grey levels besides, may be motion blur where the picture
  * is so like the template.
  */
 const leftOver = { share: 1.3, besides: 0.3 };
@@ -76,7 +76,7 @@ const nearReach: Point = { x: 6, y: 6 };
 const leavesMore = ({ fit, banked: { template } }: Match): boolean =>
   fit.residual > leftOver.share * medianOfNormal * Math.sqrt(2 * template.grain) + leftOver.besides;
 
-/** What a glance has found, whether it is as it was, and whether that will do. */
+/** What a fixed-Hessian registration has found, whether it is as it was, and whether that will do. */
 export interface FixedHessianMatch {
   match: Match;
   asBefore: boolean;
@@ -90,7 +90,7 @@ export interface Near {
 }
 
 /**
- * Looks for a point in a picture: a glance where all is as it was, a registration where it is expected, a search of the
+ * Looks for a point in a picture: a fixed-Hessian registration where all is as it was, a registration where it is expected, a search of the
  * box about that, each when the one before does not do.
  */
 export class Localiser {
@@ -112,11 +112,11 @@ export class Localiser {
     private readonly options: PointTrackerOptions,
     private readonly bank: TemplateBank,
     private readonly point: PointState,
-    /** Whether a quarter of the pixels must do for a glance. */
+    /** Whether a quarter of the pixels must do for a fixed-Hessian registration. */
     private readonly sparing: boolean,
   ) {}
 
-  /** Begins with a look of which nothing has been seen yet. */
+  /** Begins with a template of which nothing has been seen yet. */
   begin(banked: BankedTemplate): void {
     this.active = banked;
     this.frames = 0;
@@ -157,7 +157,7 @@ export class Localiser {
     if (!thorough) return null;
     const { linearisation } = thorough;
     const { banked, model, confidence, reason } = linearisation.match;
-    // What was let do less than its shape, for a frame that was smeared, gets another chance.
+    // What was let do less than its shape, for a frame that was blurred, gets another chance.
     if (model !== banked.template.model) return null;
     const isNewest = banked === this.bank.newest;
     const area = (isNewest || confidence >= sureOfItself) && this.near(picture, banked, expected);
@@ -186,7 +186,7 @@ export class Localiser {
     const asBefore = fixed.asBefore && found.credible;
     if (due || !asBefore) return { match, asBefore, certain: false };
     this.newest = isNewest ? found : null;
-    // Where what holds the box is known better now the next look is a thorough one.
+    // Where what holds the box is known better now the next registration is a full one.
     const { template } = banked;
     const all = linearisation.pixelSet === template.full;
     if (all && refreshGradients(kernels, template, seenUnder(kernels, template), fixed.fit))
@@ -194,21 +194,21 @@ export class Localiser {
     return { match, asBefore, certain: true };
   }
 
-  /** Makes ready for glances at what was found. */
+  /** Linearises what was found. */
   linearise(picture: TrackPicture, match: Match, led: boolean): void {
-    // A smeared picture is no stance: the next may be sharp again, as the last one was, or smeared another way.
+    // A blurred picture is not linearised at: the next may be sharp again, as the last one was, or blurred another way.
     if (match.fit.blur) return;
     const wary = this.frames - this.blurredAt < restOfBlur.most && leavesMore(match);
     const area = led && this.sparing ? this.near(picture, match.banked, match.pose) : null;
     this.thorough = { linearisation: linearise(this.kernels, match, area), frame: this.frames, wary };
   }
 
-  /** The picture about where a look is expected. */
+  /** The picture about where a template is expected. */
   private near(picture: TrackPicture, banked: BankedTemplate, expected: Mat3): SearchPatch | null {
     return cutAround(this.kernels, picture, this.options.analysis, banked, expected, nearReach, 'near');
   }
 
-  /** Registers the look that served last where the point is expected, or where it was glimpsed. */
+  /** Registers the template that served last where the point is expected, or where the subsample led. */
   registerNear(
     picture: TrackPicture,
     expected: Mat3,
@@ -223,7 +223,7 @@ export class Localiser {
     return { area, match: this.registerBlurAware(seen, area, expected, expected, led, again?.asBefore) };
   }
 
-  /** What was found where it was expected, if it is there for certain. Now and then its lookalikes are looked for. */
+  /** What was found where it was expected, if it is there for certain. Now and then its distractors are looked for. */
   takeNear(picture: TrackPicture, { area, match }: Near, expected: Mat3, led: boolean): Match | null {
     if (!match || !(isGood(match) || (led && this.isConfirmed(match)))) return null;
     if (match.confidence < this.options.threshold) return null;
@@ -233,7 +233,7 @@ export class Localiser {
     return this.decide(match, area);
   }
 
-  /** Whether lookalikes are looked for on this frame though the point is found without. */
+  /** Whether distractors are looked for on this frame though the point is found without. */
   private watches(led: boolean): boolean {
     return this.frames % (led ? ledWatchInterval : watchInterval) === 0;
   }
@@ -280,7 +280,7 @@ export class Localiser {
     return null;
   }
 
-  /** Registers the lattice of a look at a pose; null where nothing fits. */
+  /** Registers a template's subsample at a pose; null where nothing fits. */
   private coarseAt(
     banked: BankedTemplate,
     area: Patch,
@@ -292,14 +292,14 @@ export class Localiser {
     return found && this.point.sight(banked, found.model, found.fit, expected);
   }
 
-  /** Registers all pixels, and where the picture is smeared so is the template. */
+  /** Registers all pixels, and where the picture is blurred so is the template. */
   private registerBlurAware(...where: Parameters<Localiser['register']>): Match | null {
     const found = this.register(...where);
     const [, area, , expected] = where;
     return found && this.blurAware(found, area, expected);
   }
 
-  /** The same smeared as the picture is, where that explains what has come to be left over. */
+  /** The same blurred as the picture is, where that explains what has come to be left over. */
   private blurAware(found: Match, area: Patch, expected: Mat3): Match {
     const { banked, model, fit } = found;
     const { template, exposure } = banked;
@@ -320,8 +320,8 @@ export class Localiser {
   }
 
   /**
-   * Registers all pixels: from where some have led, and, where that is not as it should be, by themselves: smear leads
-   * a lattice astray. Where it has been led `surely` it need not be asked.
+   * Registers all pixels: from where some have led, and, where that is not as it should be, by themselves: motion blur leads
+   * a subsample astray. Where it has been led `surely` it need not be asked.
    */
   private register(
     seen: Sighting | null,
@@ -344,7 +344,7 @@ export class Localiser {
     return found && (!alone || rank(found) > rank(alone)) ? found : alone;
   }
 
-  /** Whether it is just what the last thorough look has found, which was asked twice. */
+  /** Whether it is just what the last full registration has found, which was asked twice. */
   private isAsThorough({ banked, fit, confidence }: Match): boolean {
     const before = this.thorough?.linearisation.match;
     if (!before || before.banked !== banked || !isAsBefore(fit, before.fit)) return false;

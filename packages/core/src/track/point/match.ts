@@ -4,7 +4,7 @@ import type { Reason } from '../sample-reason.js';
 import type { Fit, CoarseFit } from '../register/registration.js';
 import type { WarpModel } from '../../geometry/warp-model.js';
 
-/** A look seen somewhere in the picture. */
+/** A template seen somewhere in the picture. */
 export interface Sighting {
   banked: BankedTemplate;
   /** What the box was let do. */
@@ -14,7 +14,7 @@ export interface Sighting {
   pose: Mat3;
   /** Against the best this look has been; 1 when just so. */
   likeness: number;
-  /** Below 1 where it may as well be a double. */
+  /** Below 1 where it may as well be a distractor. */
   ambiguity: number;
   /** False where it lies too far from where it was expected to be believed. */
   credible: boolean;
@@ -39,7 +39,7 @@ export const isGood = (match: Match | null): match is Match =>
 
 /**
  * Whether the picture fits as it did, and as much of it is believed; `roughly` where only edges are looked at, which
- * the least smear tells on.
+ * the least motion blur tells on.
  */
 export const isAsBefore = (fit: CoarseFit, before: CoarseFit, roughly = false): boolean =>
   fit.residual <= (roughly ? 2 * before.residual + 1 : 1.2 * before.residual + 0.25) &&

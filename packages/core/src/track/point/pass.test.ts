@@ -204,7 +204,7 @@ test('where passes disagree the surer one counts, frame by frame', () => {
   const out = new Samples(frames);
   const [forwards, backwards] = [new Samples(frames), new Samples(frames)];
   for (const k of [0, 30]) out.set(k, { ...truth(k), ...placed });
-  // Each of them is on a double for a while, and less sure there; at no time both.
+  // Each of them is on a distractor for a while, and less sure there; at no time both.
   const isOnDouble = [(k: number) => k >= 4 && k < 12, (k: number) => k >= 17 && k < 27];
   [forwards, backwards].forEach((path, i) => {
     for (let k = 1; k < 30; k++) {

@@ -348,7 +348,7 @@ const boards = (left: number, away: number, sight: [boolean, boolean]): Plane =>
 };
 
 test('a double that no search has seen is not taken for the point silently when the point is out of sight', () => {
-  // The search reaches 30 px about the point, the double is 36 px away; going on as it went, the search comes to it.
+  // The search reaches 30 px about the point, the distractor is 36 px away; going on as it went, the search comes to it.
   const options = { ...defaultPointOptions, search: { width: 101, height: 101 }, threshold: 0.3 };
   const tracker = new PointTracker(kernels, options, true);
   tracker.setKey(boards(60, 36, [true, true]), { x: 60, y: 100, rotation: 0, scale: 1 });
@@ -357,7 +357,7 @@ test('a double that no search has seen is not taken for the point silently when 
     expect(Math.abs(x - 60 - 2 * k)).toBeLessThan(0.1);
     expect(confidence).toBeGreaterThan(0.8);
   }
-  // Both go out of sight, and the double comes back first.
+  // Both go out of sight, and the distractor comes back first.
   for (let k = 13; k <= 24; k++) {
     const { confidence } = tracker.step(boards(60 + 2 * k, 36, [false, k >= 16]));
     expect(confidence).toBeLessThan(0.8);
@@ -417,7 +417,7 @@ test('what goes with the picture is not looked for elsewhere: its double beside 
   const scene = () => ({ motion: translation(2, 0), cut: false });
   tracker.setKey(boards(60, 40, [true, true]), { x: 60, y: 100, rotation: 0, scale: 1 });
   for (let k = 1; k <= 40; k++) {
-    // Out of sight for ten frames, when the double is all there is to be found.
+    // Out of sight for ten frames, when the distractor is all there is to be found.
     const hidden = k > 20 && k <= 30;
     const { x, confidence, state } = tracker.step(boards(60 + 2 * k, 40, [!hidden, true]), scene);
     expect(state).toBe(hidden ? SampleState.lost : SampleState.tracked);

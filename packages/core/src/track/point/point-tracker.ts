@@ -28,7 +28,7 @@ import { PointState } from '../predict/gating.js';
 /** With less of the box believed than this share, something may be in the way. */
 const inTheOpen = 0.75;
 /**
- * The most that a place is worth which another look than the key's decides, as it may have drifted; or one that was
+ * The most that a place is worth which another template than the key's decides, as it may have drifted; or one that was
  * leapt to.
  */
 const byHearsay = 0.78;
@@ -57,7 +57,7 @@ interface Expectation {
   expected: Mat3;
   /** Whether the flow of the picture led there. */
   led: boolean;
-  /** Whether a double lies near enough to be taken for it. */
+  /** Whether a distractor lies near enough to be taken for it. */
   risky: boolean;
   /** How the whole picture moved, where the box's texture does not tell how it turns. */
   motion: Mat3 | null;
@@ -70,14 +70,14 @@ interface Finding {
   expected: Mat3;
   /** How the whole picture moved, where that guided the box. */
   guide: Mat3 | null;
-  /** Whether a glance was enough, and whether the whole picture was looked at. */
+  /** Whether a fixed-Hessian registration was enough, and whether the whole picture was looked at. */
   byFixedHessian: boolean;
   watched: boolean;
 }
 
 /**
  * Follows one point from frame to frame. The last frames predict where to look; the template of the
- * hand-placed key decides, so that nothing drifts. When the look changes too far from the key, newer looks
+ * hand-placed key decides, so that nothing drifts. When the look changes too far from the key, newer templates
  * bridge the way, each registered to the one before; as soon as an older one fits again it decides again,
  * and what had drifted is taken back.
  */
@@ -88,8 +88,8 @@ export class PointTracker {
   /** How the key itself stands, its place apart. */
   private key: Place = upright;
   /**
-   * Whether it went where neither its own course nor the whole picture's leads, or where a double may be as well for all
-   * that they tell: it may be the double since.
+   * Whether it went where neither its own course nor the whole picture's leads, or where a distractor may be as well for all
+   * that they tell: it may be the distractor since.
    */
   private leapt = false;
   /** Where the last step thought the key's box would be before it looked. */
@@ -218,7 +218,7 @@ export class PointTracker {
     return this.sampleAt(point.pose, confidence, SampleState.tracked, why);
   }
 
-  /** By its own course, by the flow, or by the whole picture where there are doubles; turned as far as that must be told. */
+  /** By its own course, by the flow, or by the whole picture where there are distractors; turned as far as that must be told. */
   private expect(moment: Moment, drift: Point | undefined, wasSeen: boolean): Expectation {
     const { point } = this;
     const { predictor, distractors, orientationPrior } = point;
@@ -237,7 +237,7 @@ export class PointTracker {
     return { onward, expected, led, risky, motion };
   }
 
-  /** A glance, a registration where it is expected, a search about that, and a search where the whole picture leads. */
+  /** A fixed-Hessian registration, a registration where it is expected, a search about that, and a search where the whole picture leads. */
   private lookFor(moment: Moment, before: Expectation, wasSeen: boolean): Finding {
     const { point, localiser } = this;
     const { picture } = moment;
@@ -245,7 +245,7 @@ export class PointTracker {
     let { expected } = before;
     const byFixedHessian = wasSeen ? localiser.fixed(picture, expected, led) : null;
     const fixed = byFixedHessian?.certain ? byFixedHessian.match : null;
-    // A glance ends where it began in what is hardly told; a thorough look finds the way from where it must have been.
+    // A fixed-Hessian registration ends where it began in what is hardly told; a full registration finds the way from where it must have been.
     const { template } = localiser.active;
     const guide = !fixed && template.weakModes.length > 0 ? (moment.ask()?.motion ?? identity) : motion;
     if (!fixed && guide)
@@ -320,7 +320,7 @@ export class PointTracker {
   /** How sure a find is when it is known how it came about. */
   private believe({ confidence, reason, banked }: Match): Verdict {
     const hearsay = this.leapt ? Reason.leapt : banked === this.bank.all[0] ? Reason.none : Reason.adapted;
-    // Having leapt it may be on the double that is near.
+    // Having leapt it may be on the distractor that is near.
     if (hearsay === Reason.leapt && reason === Reason.double) return { confidence, reason: hearsay };
     if (hearsay === Reason.none || confidence <= byHearsay) return { confidence, reason };
     return { confidence: byHearsay, reason: hearsay };

@@ -18,7 +18,7 @@ import type { SceneChange } from '../scene/scene-motion.js';
 import { turnAt, type WarpModel } from '../../geometry/warp-model.js';
 import { OrientationPrior } from './orientation-prior.js';
 
-/** So much liker than any lookalike it must be the point itself. */
+/** So much liker than any distractor it must be the point itself. */
 const itself = 0.04;
 /**
  * What a texture does not tell may have turned by so much (radians), or grown by this share, where the point goes its own
@@ -75,8 +75,8 @@ export class PointState {
   }
 
   /**
-   * Whether flow is a guide: where it says what the point's own course says, or the whole picture's. Near doubles it may
-   * have gone to one of them: then the whole picture must say the same, and nearer to it than a double is.
+   * Whether flow is a guide: where it says what the point's own course says, or the whole picture's. Near distractors it may
+   * have gone to one of them: then the whole picture must say the same, and nearer to it than a distractor is.
    */
   believes(drift: Point, risky: boolean, scene: () => SceneChange | undefined): boolean {
     const { velocity, gateRadius } = this.predictor;
@@ -96,7 +96,7 @@ export class PointState {
     this.predictor.compare(this.pointAt(pose), this.pointAt(multiply(motion, this.pose)));
   }
 
-  /** What is made of a look that fits somewhere, when it was expected elsewhere. */
+  /** What is made of a template that fits somewhere, when it was expected elsewhere. */
   sight(banked: BankedTemplate, model: WarpModel, fit: CoarseFit, expected: Mat3): Sighting {
     const pose = multiply(fit.matrix, banked.fromKey);
     const leap = this.leap(expected, pose);
@@ -108,7 +108,7 @@ export class PointState {
     return { banked, model, fit, pose, likeness: alike, ambiguity, credible };
   }
 
-  /** The same of a look that was registered in all its pixels. */
+  /** The same of a template that was registered in all its pixels. */
   judge(banked: BankedTemplate, model: WarpModel, fit: Fit, expected: Mat3): Match {
     const seen = this.sight(banked, model, fit, expected);
     const { template } = banked;

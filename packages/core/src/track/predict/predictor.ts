@@ -1,6 +1,6 @@
 import type { Point } from '../../geometry/mat3.js';
 
-/** Surprises below this, in pixels, say nothing. */
+/** Innovations below this, in pixels, say nothing. */
 const leastInnovation = 0.7;
 /** How far off a prediction is thought to be, in pixels, while nothing is known. */
 const unknown = 3;

@@ -15,7 +15,7 @@ import {
   type Hessian,
 } from './registration.js';
 
-/** What a thorough look has found, and what of it is glanced at on the frames that follow. */
+/** What a full registration has found, and what of it is registered with the fixed Hessian on the frames that follow. */
 export interface Linearisation {
   match: Match;
   pixelSet: PixelSet;
@@ -27,17 +27,17 @@ export interface Linearisation {
   toPixelSet: Mat3;
 }
 
-/** With less than this left, in pixels at the box's corner, a glance ends; on the lattice before it with more. */
+/** With less than this left, in pixels at the box's corner, a fixed-Hessian registration ends; on the subsample before it with more. */
 const settled = 0.015;
 const nearlySettled = 0.03;
 
 /** A template with grain of more than this variance, squared grey levels, needs all the pixels it has. */
 const leastGrain = 2;
 
-/** What may be left over where all is as it was: medians are counted in quarters, and a frame may be smeared a little. */
+/** What may be left over where all is as it was: medians are counted in quarters, and a frame may be blurred a little. */
 const leftOver = ({ residual }: CoarseFit): number => 1.3 * residual + 0.25;
 
-/** All pixels are glanced at: nothing need be tried. */
+/** All pixels are registered with the fixed Hessian: nothing need be tried. */
 const onAll = (match: Match): Linearisation => ({
   match,
   pixelSet: match.banked.template.full,
@@ -48,8 +48,8 @@ const onAll = (match: Match): Linearisation => ({
 });
 
 /**
- * Makes ready for glances at what was found in a picture. With `area`, the picture about it, only the runs that tell
- * most are glanced at, but for a grainy template, which needs all it has.
+ * Linearises what was found in a picture. With `area`, the picture about it, only the runs that tell
+ * most are registered with the fixed Hessian, but for a grainy template, which needs all it has.
  */
 export function linearise(kernels: TrackKernels, match: Match, area: Patch | null): Linearisation {
   const { fit, banked, model } = match;
@@ -65,15 +65,15 @@ export function linearise(kernels: TrackKernels, match: Match, area: Patch | nul
   return { match, pixelSet: gradientRuns, alike, hessian, fromPixelSet, toPixelSet: invert(fromPixelSet) };
 }
 
-/** What a glance has found; it can be relied on where all is as it was when the stance was taken. */
+/** What a fixed-Hessian registration has found; it can be relied on where all is as it was when the linearisation was taken. */
 export interface FixedHessianFit {
   fit: Fit;
   asBefore: boolean;
 }
 
 /**
- * Registers the pixels of a stance from about where they must be, held by what held them then. What it finds is never
- * surer than what the stance was taken from.
+ * Registers the pixels of a linearisation from about where they must be, held by what held them then. What it finds is never
+ * surer than what the linearisation was taken from.
  */
 export function registerFixedHessian(
   kernels: TrackKernels,

@@ -87,7 +87,7 @@ test.each([0.35, 0.45])('what covers %f of a box hardly pulls', (share) => {
   expect(sqrt(errors.reduce((sum, e) => sum + e * e, 0) / errors.length)).toBeLessThan(0.06);
 });
 
-/** A stance on a box in the next picture after its own, and glances from there. */
+/** A linearisation on a box in the next picture after its own, and fixed-Hessian registrations from there. */
 function stand(pixels: 'gradientRuns' | 'all') {
   const grain = grainFrom(3);
   const template = cut(shot(0, 0, 0.5, grain));

@@ -43,11 +43,11 @@ export interface Fit extends CoarseFit, PositionUncertainty {
   /** How the half of the box that is believed least compares to the whole: 1 unless something covers a side. */
   balance: number;
   hessian: Hessian;
-  /** How the template was smeared to fit, pixels of its box. */
+  /** How the template was blurred to fit, pixels of its box. */
   blur: Point | null;
 }
 
-/** With less than this left, in pixels at the box's corner, a registration ends; on the lattice with more. */
+/** With less than this left, in pixels at the box's corner, a registration ends; on the subsample with more. */
 const settled = 0.006;
 const settledOnSubsample = 0.012;
 /** Residuals do not grow faster than this from frame to frame: what is farther off is something in the way. */
@@ -65,7 +65,7 @@ export interface RegisterOptions {
   close?: boolean;
   /** What some of the pixels have found already, from which all go on. */
   coarse?: CoarseFit | null;
-  /** All pixels from the start; else the lattice finds the way. */
+  /** All pixels from the start; else the subsample finds the way. */
   alone?: boolean;
 }
 
@@ -81,7 +81,7 @@ const weightUnder = (kernels: TrackKernels, { full }: Template): number =>
 const fitScratch = (kernels: TrackKernels): number => kernels.scratch('fit', 8 * layout.fitLength);
 const normalScratch = (kernels: TrackKernels): number => kernels.scratch('normal', 8 * 100);
 
-/** Tells the kernels where the next walk starts, what is known of the light there, and the residual to be expected. */
+/** Tells the kernels where the next registration starts, what is known of the light there, and the residual to be expected. */
 export function setStart(
   kernels: TrackKernels,
   area: Patch,
@@ -94,7 +94,7 @@ export function setStart(
   kernels.putDoubles(fit + 8 * layout.fitGain, [light?.gain ?? 0, light?.bias ?? 0, residual]);
 }
 
-/** How a walk goes; the numbers are those of the kernel `descend`. */
+/** How a registration goes; the numbers are those of the kernel `descend`. */
 export interface DescentOptions {
   close: boolean;
   sameLight: boolean;
@@ -111,7 +111,7 @@ export const Outcome = {
 } as const;
 type Outcome = (typeof Outcome)[keyof typeof Outcome];
 
-/** Walks from where the kernels have been told, or have come to, to where pixels of a template fit. */
+/** Registers from where the kernels have been told, or have come to, to where pixels of a template fit. */
 export function descendFrom(
   kernels: TrackKernels,
   template: Template,
@@ -139,7 +139,7 @@ export function descendFrom(
   ) as Outcome;
 }
 
-/** Where the last walk has come to. */
+/** Where the last registration has come to. */
 export function readFit(kernels: TrackKernels, pixelSet: PixelSet, area: Patch, model: WarpModel): CoarseFit {
   const fit = fitScratch(kernels);
   const at = (index: number): number => kernels.double(fit, index);
@@ -164,13 +164,13 @@ export function readFit(kernels: TrackKernels, pixelSet: PixelSet, area: Patch, 
   };
 }
 
-/** What held the box on the last walk. */
+/** What held the box on the last registration. */
 export const takeHessian = (kernels: TrackKernels, model: WarpModel): Hessian => ({
   normal: kernels.takeDoubles(normalScratch(kernels), rowsFor(model) ** 2),
   gathered: kernels.double(fitScratch(kernels), layout.fitGathered),
 });
 
-/** Registers the template's lattice only, as `refine` does: faster, less exact, and it does not know how exact. */
+/** Registers the template's subsample only, as `registerFull` does: faster, less exact, and it does not know how exact. */
 export function registerCoarse(
   kernels: TrackKernels,
   template: Template,
@@ -189,7 +189,7 @@ export function registerCoarse(
 /**
  * Sub-pixel registration of a template by inverse-compositional Gauss-Newton (Baker & Matthews 2004) with
  * gain and bias solved beside it, and Cauchy weights (scale from the median residual) so that a part of the
- * box that is covered does not pull: most of the way on the template's lattice, the end on all of its pixels.
+ * box that is covered does not pull: most of the way on the template's subsample, the end on all of its pixels.
  * What the texture does not tell stays as at the start; the template learns from a good fit what that is.
  * `known` is the exposure of the last frame, if known. Returns null when it does not settle near the start, or
  * when less than half of the box lies in the picture.
@@ -212,7 +212,7 @@ export function registerFull(
     return null;
   if (!go(full, { close: led || first, sameLight: led, enough: settled })) return null;
   let [found, result] = resultOf(kernels, template, area, model);
-  // What is smeared tells less than the template does.
+  // What is blurred tells less than the template does.
   const isIt = model === template.model && found.score > recognisable && !template.blur;
   if (isIt && updateWeakModes(kernels, template, area, result)) {
     if (!go(full, { close: true, sameLight: true, enough: settled })) return null;

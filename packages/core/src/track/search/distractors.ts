@@ -7,12 +7,12 @@ interface Distractor extends Point {
 
 /** A place less like than this is no danger. */
 const noticed = 0.6;
-/** One more like than this is a double. */
+/** One more like than this is a distractor. */
 const secondPeak = 0.8;
-/** The point is nearer than this share of the way to a double, or it may be the double. */
+/** The point is nearer than this share of the way to a distractor, or it may be the distractor. */
 const clearly = 0.4;
 const doubtful = 0.7;
-/** Doubles stay in mind for so many searches. */
+/** Distractors stay in mind for so many searches. */
 const memory = 12;
 
 /** Places that look like the followed point, so that slipping onto one of them is noticed. */
@@ -44,12 +44,12 @@ export class Distractors {
     return Math.max(0, ...this.places.map((p) => p.likeness));
   }
 
-  /** Whether a double is no farther away than this, in pixels. */
+  /** Whether a distractor is no farther away than this, in pixels. */
   within(reach: number): boolean {
     return this.places.some((p) => p.likeness >= secondPeak && Math.hypot(p.x, p.y) <= reach);
   }
 
-  /** 1, or less when a find so far from the prediction may as well be a double as the point. */
+  /** 1, or less when a find so far from the prediction may as well be a distractor as the point. */
   ambiguity({ x, y }: Point): number {
     const off = Math.hypot(x, y);
     const confused = this.places.some(

@@ -55,7 +55,7 @@ const halfError = 0.12;
 /** With gradients this much weaker along one direction, and this large an error there, it can slide. */
 const slippery = 0.04;
 const slides = 0.08;
-/** Likeness of a double from which it begins to count, and what is left of the score beside one just alike. */
+/** Likeness of a distractor from which it begins to count, and what is left of the score beside one just alike. */
 const alike = 0.6;
 const besideSecondPeak = 0.85;
 /** Corners are looked for in cells of so many pixels. */

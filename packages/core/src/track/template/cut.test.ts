@@ -62,7 +62,7 @@ test('the slopes of a grainy template come near the true ones the more often it 
   expect(error()).toBeLessThan(0.6 * before);
   expect(template.gradientNoise).toBeCloseTo(template.grain / 2 / 41, 5);
   expect(kernels.floats(template.full.level, template.full.count)).toEqual(levels);
-  // The lattice is made of the same slopes.
+  // The subsample is made of the same slopes.
   const { subsample, full } = template;
   const middle = ({ descent, count, width, height }: typeof full): number =>
     kernels.floats(descent + 4 * exposureRows * count, count)[

@@ -41,7 +41,7 @@ export type PixelSetSize = Pick<PixelSet, 'spacing' | 'width' | 'height' | 'inRu
 
 const recordBytes = 8 * layout.pixelSetLength;
 
-/** A lattice has about so many pixels, and none of them farther apart. */
+/** A subsample has about so many pixels, and none of them farther apart. */
 const subsamplePixels = 450;
 const widestSubsample = 6;
 /** Runs are this share of the pixels, within bounds; boxes of fewer pixels are taken as a whole. */
@@ -57,7 +57,7 @@ export const allOf = (width: number, height: number): PixelSetSize => {
   return { spacing: 1, width, height, inRuns: false, count };
 };
 
-/** A lattice of a box, its centre among the pixels; all of a small box. */
+/** A subsample of a box, its centre among the pixels; all of a small box. */
 export function subsampleOf(width: number, height: number): PixelSetSize {
   const spacing = Math.min(
     Math.max(Math.round(Math.sqrt((width * height) / subsamplePixels)), 1),
@@ -139,7 +139,7 @@ export function recordPixelSet(
   kernels.putDoubles(record, told);
 }
 
-/** Which pixels of `full` the lattice has. */
+/** Which pixels of `full` the subsample has. */
 export function subsampleIn(full: PixelSet, { spacing, width, height, count }: PixelSetSize): Int32Array {
   const columns = count / height;
   const fullColumns = full.count / full.height;

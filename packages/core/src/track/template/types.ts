@@ -55,7 +55,7 @@ export interface Template {
   measuredGradientNoise: number;
   /** Where there is grain: what the template was seen like since, from which its slopes are taken anew. */
   runningSum: { sum: Float32Array; times: number } | null;
-  /** What a copy of it has been smeared by, as a picture is. */
+  /** What a copy of it has been blurred by, as a picture is. */
   blur: Point | null;
   full: PixelSet;
   /** Enough of them to find the way by; all of a small box. */

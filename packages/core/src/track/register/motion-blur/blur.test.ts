@@ -52,7 +52,7 @@ const size = { width: 41, height: 41 };
 const areaOf = (plane: Plane): Patch =>
   cutPatch(kernels, plane, 20, 20, 120, 120, kernels.scratch('all', patchBytes(120, 120)));
 
-/** A template of one picture found in another, as it is and smeared. */
+/** A template of one picture found in another, as it is and blurred. */
 function find(key: Plane, picture: Plane, at = middle) {
   const template = prepareTemplate(kernels, key, at, size, 'similarity');
   const area = areaOf(picture);

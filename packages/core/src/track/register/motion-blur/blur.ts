@@ -23,7 +23,7 @@ import type { Template } from '../../template/types.js';
 export type BlurPath = Point;
 
 /**
- * What makes a template and a picture alike where one was exposed while it moved: the template is smeared as the picture is,
+ * What makes a template and a picture alike where one was exposed while it moved: the template is blurred as the picture is,
  * and the picture as the template was already. Both in pixels of the template's box.
  */
 export interface BlurPaths {
@@ -69,7 +69,7 @@ function exposed(
 /** Columns of a box with a pixel about it, rows filled up to whole vectors. */
 export const columnsAbout = (width: number): number => (width + 5) & ~3;
 
-/** Levels of a template's box and a pixel about it, as they look smeared. Not numbers beside the picture's border. */
+/** Levels of a template's box and a pixel about it, as they look blurred. Not numbers beside the picture's border. */
 export function blurredLevels(
   kernels: TrackKernels,
   { width, height, surround, margin }: Template,
@@ -79,7 +79,7 @@ export function blurredLevels(
   return exposed(kernels, surround, width + 2, height + 2, middle, blur);
 }
 
-/** What is seen where a template lies, a float for each pixel of its grid, smeared as the template was. */
+/** What is seen where a template lies, a float for each pixel of its grid, blurred as the template was. */
 export function blurredView(
   kernels: TrackKernels,
   { width, height }: Template,
@@ -91,7 +91,7 @@ export function blurredView(
   return exposed(kernels, area, width, height, pose, blur && transformPath(matrix, blur));
 }
 
-/** A part of a picture, smeared. It serves until the next is made. */
+/** A part of a picture, blurred. It serves until the next is made. */
 export function blurPatch(kernels: TrackKernels, area: Patch, blur: BlurPath): Patch {
   const [width, height] = [(area.width - 1) | 1, (area.height - 1) | 1];
   const levels = exposed(kernels, area, width, height, translation(width / 2, height / 2), blur);
@@ -111,7 +111,7 @@ export function blurPatch(kernels: TrackKernels, area: Patch, blur: BlurPath): P
   return { at, width, height, stride: width, left: area.left, top: area.top, bounds };
 }
 
-/** A template as it looks when the picture is smeared; null beside the picture's border. It serves until the next is made. */
+/** A template as it looks when the picture is blurred; null beside the picture's border. It serves until the next is made. */
 export function blurTemplate(
   kernels: TrackKernels,
   template: Template,
@@ -144,7 +144,7 @@ export function blurTemplate(
     gradientRuns: full,
     blur: blur ?? { x: 0, y: 0 },
     runningSum: null,
-    // The picture's grain is as it was, the template's is smeared, and next to nothing in the slopes.
+    // The picture's grain is as it was, the template's is blurred, and next to nothing in the slopes.
     grain: (grain * (1 + 1 / length)) / 2,
     gradientNoise: gradientNoise / length,
   };

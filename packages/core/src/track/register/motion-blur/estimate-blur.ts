@@ -6,15 +6,15 @@ import type { Fit } from '../registration.js';
 import { columnsAbout, blurredLevels, blurredView, type BlurPath, type BlurPaths } from './blur.js';
 import type { Template } from '../../template/types.js';
 
-/** A shorter smear than this, in pixels, is none. */
+/** A shorter blur than this, in pixels, is none. */
 const leastBlur = 1.5;
-/** A smear is no longer than this share of the box's shorter side, nor than so many pixels. */
+/** It is no longer than this share of the box's shorter side, nor than so many pixels. */
 const longestBlur = { share: 0.75, pixels: 48 };
 /** So often it is looked for what is still left of it, unless that changes it by less than so many pixels. */
 const rounds = 6;
 const settledBlur = 0.3;
 
-/** How template and picture are smeared against each other where `fit` has them; null where they are not, or none can tell. */
+/** How template and picture are blurred against each other where `fit` has them; null where they are not, or none can tell. */
 export function estimateBlur(
   kernels: TrackKernels,
   template: Template,
@@ -44,7 +44,7 @@ const changeFrom = (last: BlurPaths, next: BlurPaths): number =>
 const way = (from: BlurPath | null, to: BlurPath | null): number =>
   Math.hypot((from?.x ?? 0) - (to?.x ?? 0), (from?.y ?? 0) - (to?.y ?? 0));
 
-/** Covariance of what smears, square pixels. */
+/** Covariance of what blurs, square pixels. */
 interface Spread {
   xx: number;
   xy: number;
@@ -56,7 +56,7 @@ function blurPathsOf({ xx, xy, yy }: Spread, { width, height, margin }: Template
   const { least, most, angle } = axesOf(xx, xy, yy);
   const { share, pixels } = longestBlur;
   const longest = Math.min(share * Math.min(width, height), pixels, 2 * (margin - 4));
-  // Even smear over a length spreads by a twelfth of its square.
+  // Even motion blur over a length spreads by a twelfth of its square.
   const along = (spread: number, direction: number): BlurPath | null => {
     const length = Math.min(Math.sqrt(12 * Math.max(spread, 0)), longest);
     if (length < leastBlur) return null;
@@ -66,18 +66,18 @@ function blurPathsOf({ xx, xy, yy }: Spread, { width, height, margin }: Template
   return template || picture ? { template, picture } : null;
 }
 
-/** About so many pixels tell how a picture is smeared. */
+/** About so many pixels tell how a picture is blurred. */
 const asked = 1700;
 /** Light, contrast, shift along x and y, and the three of a spread; these are solved beside it. */
 const unknowns = 7;
 const beside = 4;
-/** Smear must explain so much of what the rest leaves over to be worth a registration. */
+/** Motion blur must explain so much of what the rest leaves over to be worth a registration. */
 const worthwhile = 0.1;
 
 /**
- * What more the picture is smeared than these levels of a template: as far as a smear is short against what is to be seen it
+ * What more the picture is blurred than these levels of a template: as far as motion blur is short against what is to be seen it
  * adds half of the second derivatives, times its covariance. Light and shift are solved beside it. Null where the texture
- * does not tell. A template that is not smeared has grain, which the picture has not.
+ * does not tell. A template that is not blurred has grain, which the picture has not.
  */
 function excessSpread(
   { width, height, full, grain }: Template,

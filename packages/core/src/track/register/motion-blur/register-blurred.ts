@@ -11,8 +11,8 @@ const better = 0.85;
 const mostPixels = 160 ** 2;
 
 /**
- * Registers a template smeared as the picture is, from where it was found unsmeared: several times as exactly. Null where
- * smear does not explain what is left over.
+ * Registers a template blurred as the picture is, from where it was found unblurred: several times as exactly. Null where
+ * motion blur does not explain what is left over.
  */
 export function registerBlurred(
   kernels: TrackKernels,
