@@ -1,5 +1,6 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+import { format, resolveConfig } from 'prettier';
 import { benchAccuracy } from './accuracy/accuracy.js';
 import { benchFilm } from './film.js';
 import { benchImport } from './import.js';
@@ -49,9 +50,11 @@ if (!existsSync(path('../../demo/clips/quay.mp4'))) {
   );
   process.exit(1);
 }
+// Part by part, so that what was measured is kept when a later one breaks off.
+const measured = path('../../docs/measured.md');
 for (const name of wanted) {
   const tables = await parts[name](reports ? [] : more);
-  // Part by part, so that what was measured is kept when a later one breaks off.
-  const measured = path('../../docs/measured.md');
-  if (reports) writeFileSync(measured, renew(readFileSync(measured, 'utf8'), tables));
+  if (!reports) continue;
+  const text = renew(readFileSync(measured, 'utf8'), tables);
+  writeFileSync(measured, await format(text, { ...(await resolveConfig(measured)), filepath: measured }));
 }

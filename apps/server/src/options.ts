@@ -1,7 +1,7 @@
 import { delimiter, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
-import { isLoopback } from './gate.js';
+import { isLoopback } from './request-guard.js';
 
 /** How the server was started. */
 export interface ServerOptions {

@@ -15,7 +15,7 @@ import { DATABASE, type Database } from './database/database.js';
 import { rememberOrigin } from './records/edit-origin.js';
 import { updateOldEdits } from './records/old-edits.js';
 import { JobsService } from './jobs/jobs.service.js';
-import { gate } from './gate.js';
+import { requestGuard } from './request-guard.js';
 import { log } from './log.js';
 import { FailureFilter } from './failure.filter.js';
 import type { ServerOptions } from './options.js';
@@ -50,7 +50,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
       },
     }),
   );
-  app.use(gate(options.token));
+  app.use(requestGuard(options.token));
   app.use(helmet({ contentSecurityPolicy: { directives: policy }, strictTransportSecurity: false }));
   app.use(
     compression({

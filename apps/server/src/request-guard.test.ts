@@ -1,14 +1,14 @@
 import { expect, test } from '@jest/globals';
 import express, { type Express } from 'express';
 import request from 'supertest';
-import { gate } from './gate.js';
+import { requestGuard } from './request-guard.js';
 import { readOptions } from './options.js';
 
 const secret = 'a long enough secret';
 
 function served(token: string | null): Express {
   const app = express();
-  app.use(gate(token));
+  app.use(requestGuard(token));
   app.use((_, response) => void response.json({ in: true }));
   return app;
 }

@@ -23,7 +23,7 @@ function cookieOf(request: Request): string {
  * itself away by Host, one that merely sends requests here by Origin. With a token every request must bring it:
  * once in the address, which leaves a cookie that scripts cannot read, from then on by that cookie.
  */
-export function gate(token: string | null) {
+export function requestGuard(token: string | null) {
   const wanted = token === null ? null : digest(token);
   const opens = (given: unknown): boolean =>
     wanted !== null && typeof given === 'string' && timingSafeEqual(digest(given), wanted);
