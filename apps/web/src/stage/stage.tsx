@@ -11,14 +11,18 @@ import {
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
-import { setWipe, type Area, type Tool, useView } from '../state/view';
+import { type Area, type Tool, useView } from '../state/view';
 import { usePlayhead } from '../state/playhead';
 import { followAside, placeTrack } from '../state/track-edits';
 import { ErrorNote } from '../ui/error-note';
 import { trackColour } from '../ui/track-colour';
 import { dragTo, startDrag, type Drag } from './drag';
 import { fullFrame, Loupe } from './loupe';
-import { Boxes, Paths, type Aim } from './overlay';
+import { Areas, upright } from './overlays/areas';
+import type { Aim } from './overlays/box';
+import { Boxes } from './overlays/boxes';
+import { Paths } from './overlays/paths';
+import { WipeEdge } from './overlays/wipe-edge';
 import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import type { StageNews, StageOrder } from './stage-messages';
 import { useSelection } from '../state/selection';
@@ -287,39 +291,6 @@ export function Stage() {
   );
 }
 
-const upright = ({ kind, left, top, right, bottom }: Area): Area => ({
-  kind,
-  left: Math.min(left, right),
-  right: Math.max(left, right),
-  top: Math.min(top, bottom),
-  bottom: Math.max(top, bottom),
-});
-
-/** Areas drawn for suggestions: to look in, or, hatched, to keep out of. */
-function Areas({ pane, drawn }: { pane: PaneGeometry; drawn: Area | null }) {
-  const areas = useView((s) => s.areas);
-  return (
-    <g pointerEvents="none" data-testid="areas">
-      <pattern id="keep-out" width={8} height={8} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <rect width={3} height={8} fill="#ef7a63" fillOpacity={0.45} />
-      </pattern>
-      {(drawn ? [...areas, upright(drawn)] : areas).map(({ kind, left, top, right, bottom }, i) => (
-        <rect
-          key={i}
-          x={pane.shiftX + pane.scaleX * left}
-          y={pane.shiftY + pane.scaleY * top}
-          width={pane.scaleX * (right - left)}
-          height={pane.scaleY * (bottom - top)}
-          fill={kind === 'within' ? '#8fd3c7' : 'url(#keep-out)'}
-          fillOpacity={kind === 'within' ? 0.14 : 1}
-          stroke={kind === 'within' ? '#8fd3c7' : '#ef7a63'}
-          strokeWidth={1.5}
-        />
-      ))}
-    </g>
-  );
-}
-
 function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
   const place = right ? { right: 8 } : { left: pane.x + 8 };
   return (
@@ -329,39 +300,6 @@ function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
     >
       {names[pane.kind]}
     </span>
-  );
-}
-
-function WipeEdge({ width, wipe }: { width: number; wipe: number }) {
-  const [drag, setDrag] = useState<Drag | null>(null);
-  return (
-    <div
-      role="slider"
-      tabIndex={0}
-      aria-label="Wipe between source and steadied"
-      aria-valuemin={0}
-      aria-valuemax={100}
-      aria-valuenow={Math.round(100 * wipe)}
-      className="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none outline-none focus-visible:bg-primary/20"
-      style={{ left: width * wipe }}
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setDrag(startDrag({ x: wipe, y: 0 }, { x: event.clientX, y: 0 }));
-      }}
-      onPointerMove={(event) => {
-        if (drag) setWipe(dragTo(drag, { x: event.clientX, y: 0 }, { x: width, y: 1 }).at.x);
-      }}
-      onPointerUp={() => setDrag(null)}
-      onPointerCancel={() => setDrag(null)}
-      onKeyDown={(event) => {
-        if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return;
-        event.stopPropagation();
-        setWipe(wipe + (event.key === 'ArrowLeft' ? -0.02 : 0.02));
-      }}
-    >
-      <div className="mx-auto h-full w-0.5 bg-primary" />
-      <div className="absolute top-1/2 left-1/2 h-9 w-3 -translate-x-1/2 -translate-y-1/2 rounded-full border border-primary-content/30 bg-primary" />
-    </div>
   );
 }
 

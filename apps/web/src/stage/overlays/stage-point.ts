@@ -1,0 +1,8 @@
+import type { Point } from '@lurn/core';
+import type { PointerEvent } from 'react';
+
+/** Where the pointer is, from the stage's top-left corner. */
+export function stagePoint(event: PointerEvent<SVGElement>): Point {
+  const { left, top } = (event.currentTarget.ownerSVGElement as SVGSVGElement).getBoundingClientRect();
+  return { x: event.clientX - left, y: event.clientY - top };
+}
