@@ -292,8 +292,8 @@ export function descend(
   let held = knownResidual > 0;
   memory.fill(travelled, 0, 8 * 10);
   let done = false;
-  let sharp = false;
-  let wasSharp = false;
+  let squared = false;
+  let wasSquared = false;
   for (let iteration = 0; iteration < maxIterations; iteration++) {
     const m0 = <f32>(at(pose, 0) * spacing);
     const m1 = <f32>(at(pose, 1) * spacing);
@@ -346,8 +346,8 @@ export function descend(
       spread = next;
     }
     // The matrix changes little on the way: it is gathered at the start, and again when looking closer.
-    const whole = !sameMatrix && (iteration == 0 || (fine && !hasLast) || sharp != wasSharp) ? 1 : 0;
-    wasSharp = sharp;
+    const whole = !sameMatrix && (iteration == 0 || (fine && !hasLast) || squared != wasSquared) ? 1 : 0;
+    wasSquared = squared;
     const slack = fine ? fineSlack : coarseSlack;
     gather(
       descent,
@@ -360,14 +360,14 @@ export function descend(
       <f32>spread,
       slack,
       whole,
-      sharp,
+      squared,
       weight,
       scratch,
       sums,
     );
     const total = at(sums, n);
     variance = at(sums, n + 1) / max(total, 1);
-    sharp = fine && total < covered * <f64>inside;
+    squared = fine && total < covered * <f64>inside;
     if (whole) {
       gathered = total;
       for (let i = 0, from = n + 2; i < n; i++)

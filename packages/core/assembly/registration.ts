@@ -171,13 +171,13 @@ function addDots(a: usize, b: usize, apart: usize, rows: i32, size: usize, at: u
 /** What a pixel counts in the equations. */
 // @ts-ignore: decorator
 @inline
-function pullOf(weight: v128, sharp: bool): v128 {
-  return sharp ? f32x4.mul(weight, weight) : weight;
+function pullOf(weight: v128, squared: bool): v128 {
+  return squared ? f32x4.mul(weight, weight) : weight;
 }
 
 /**
  * What one Gauss-Newton step needs. Residuals seen − gain·level − bias get Cauchy weights, a half at `spread`,
- * or, on slopes, at what `slack` pixels of shift would make; none where nothing was seen. With `sharp` a pixel counts in the
+ * or, on slopes, at what `slack` pixels of shift would make; none where nothing was seen. With `squared` a pixel counts in the
  * equations by the square of its weight (Geman & McClure 1987): what is covered does not pull at all then. `descent` holds
  * n rows of `count` floats (how each pixel answers to each parameter). Into f64 at `out`: n right-hand sides, the sums of
  * weight and of weight·error², and, when `whole`, the upper triangle of the normal matrix row by row. Errors are in the
@@ -195,7 +195,7 @@ export function gather(
   spread: f32,
   slack: f32,
   whole: i32,
-  sharp: bool,
+  squared: bool,
   weight: usize,
   scratch: usize,
   out: usize,
@@ -228,7 +228,7 @@ export function gather(
       const e = v128.and(f32x4.mul(r, scale), ok);
       const we = f32x4.mul(w, e);
       v128.store(weight + base + i, w);
-      v128.store(errors + i, sharp ? f32x4.mul(w, we) : we);
+      v128.store(errors + i, squared ? f32x4.mul(w, we) : we);
       total = f32x4.add(total, w);
       squares = f32x4.add(squares, f32x4.mul(we, e));
     }
@@ -240,7 +240,7 @@ export function gather(
     for (let j = 0; j < n; j++) {
       const mine = descent + <usize>j * row + base;
       for (let i: usize = 0; i < size; i += 16)
-        v128.store(weighted + i, f32x4.mul(pullOf(v128.load(weight + base + i), sharp), v128.load(mine + i)));
+        v128.store(weighted + i, f32x4.mul(pullOf(v128.load(weight + base + i), squared), v128.load(mine + i)));
       addDots(weighted, mine, row, n - j, size, at);
       at += <usize>(n - j) << 3;
     }

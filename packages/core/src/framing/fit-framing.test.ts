@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { matrixAt, multiply } from '../geometry/mat3.js';
-import { upright, type Pose } from '../geometry/pose.js';
+import { identityPose, type Pose } from '../geometry/pose.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { motionMatrix } from '../solve/motion.js';
 import { fitFraming } from './fit-framing.js';
@@ -92,7 +92,7 @@ test.each(kinds)('no smaller zoom would do, wherever the picture is shifted: %s'
 });
 
 test('a picture seen from so far aside that a corner lies behind the viewer has no zoom that helps', () => {
-  const aside = motionMatrix({ ...upright, tiltX: 0.01 }, centre);
+  const aside = motionMatrix({ ...identityPose, tiltX: 0.01 }, centre);
   const fit = fitFraming(Float64Array.from(aside), 0, 0, size);
   if (fit) expect(worst(Float64Array.from(aside), fit.framing)).toBeLessThan(1e-6);
   expect(overhang(aside, size)).toEqual([Infinity, Infinity, Infinity, Infinity]);

@@ -19,7 +19,7 @@ export interface Pose {
   tiltY: number;
 }
 
-export const upright: Readonly<Pose> = {
+export const identityPose: Readonly<Pose> = {
   x: 0,
   y: 0,
   rotation: 0,

@@ -128,21 +128,21 @@ test('sums, median and normal equations of registration', () => {
   const out = kernels.alloc(8 * 80);
   const scratch = kernels.alloc(4 * 1024);
   fc.assert(
-    fc.property(registrations, fc.boolean(), ({ count, n, level, seen, descent }, sharp) => {
+    fc.property(registrations, fc.boolean(), ({ count, n, level, seen, descent }, squared) => {
       const [l, s, d] = [putFloats(level), putFloats(seen), putFloats(descent)];
       kernels.moments(l, s, 0, count, 90, out);
       expectAlike(doubles(out, 6), moments(level, seen, 90));
       const weight = kernels.alloc(4 * count);
       const exposure = { gain: 0.8, bias: 110, spread: 40, slack: 0.4 };
       const median = kernels.medianResidual(l, s, count, exposure.gain, exposure.bias, scratch);
-      const sum = gather(descent, n, level, seen, exposure, sharp);
+      const sum = gather(descent, n, level, seen, exposure, squared);
       if (sum.weight > 0) {
         // Counted in bins of a quarter.
         const wanted = medianResidual(level, seen, exposure.gain, exposure.bias);
         if (wanted < 63) expect(abs(median - wanted)).toBeLessThanOrEqual(0.25);
       }
       const { gain, bias, spread, slack } = exposure;
-      const rest = [gain, bias, spread, slack, 1, Number(sharp), weight, scratch, out];
+      const rest = [gain, bias, spread, slack, 1, Number(squared), weight, scratch, out];
       kernels.gather(d, n, count, l, s, ...rest);
       const pairs = (n * (n + 1)) / 2;
       expectAlike(doubles(out, n), sum.right, 1e-4);

@@ -1,4 +1,4 @@
-import { upright, type Pose } from '../geometry/pose.js';
+import { identityPose, type Pose } from '../geometry/pose.js';
 import { Reason } from './sample-reason.js';
 
 /** How a sample came to be. The numbers are stored in files; never renumber them. */
@@ -36,7 +36,7 @@ export interface Sample extends PlaceGiven {
 
 /** What a frame without a sample holds. */
 export const noSample: Readonly<Sample> = {
-  ...upright,
+  ...identityPose,
   confidence: 0,
   state: SampleState.none,
   reason: Reason.none,

@@ -109,7 +109,7 @@ export function descend(
   ];
   let last: Float64Array | null = null;
   let [fine, closer, moved, stretch, held] = [close, 0, Infinity, 1, left > 0];
-  let [sharp, wasSharp, settled] = [false, false, false];
+  let [squared, wasSquared, settled] = [false, false, false];
   let seen = level;
   const travelled = new Float64Array(n);
   for (let iteration = 0; iteration < 20; iteration++) {
@@ -139,11 +139,11 @@ export function descend(
       held = fine && next > 0.9 * spread;
       spread = next;
     }
-    const whole = !matrix && (iteration === 0 || (fine && !last) || sharp !== wasSharp);
-    wasSharp = sharp;
-    const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 }, sharp);
+    const whole = !matrix && (iteration === 0 || (fine && !last) || squared !== wasSquared);
+    wasSquared = squared;
+    const sums = gather(descent, n, level, seen, { gain, bias, spread, slack: fine ? 0.3 : 1.2 }, squared);
     variance = sums.squares / max(sums.weight, 1);
-    sharp = fine && sums.weight < 0.78 * inside;
+    squared = fine && sums.weight < 0.78 * inside;
     if (whole) {
       gathered = sums.weight;
       for (let i = 0, at = 0; i < n; i++)

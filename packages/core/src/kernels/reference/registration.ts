@@ -95,7 +95,7 @@ export function medianResidual(level: Float32Array, seen: Float32Array, gain: nu
 /**
  * One Gauss-Newton step's sums with Cauchy weights, a half at `spread` or at what `slack` pixels of shift make on
  * slopes (rows 2 and 3 of `descent` are the gradients): right-hand sides, weight, weight·error², normal matrix. When
- * `sharp`, the equations take the square of each weight.
+ * `squared`, the equations take the square of each weight.
  */
 export function gather(
   descent: Float32Array,
@@ -103,7 +103,7 @@ export function gather(
   level: Float32Array,
   seen: Float32Array,
   exposure: { gain: number; bias: number; spread: number; slack: number },
-  sharp: boolean,
+  squared: boolean,
 ): { right: number[]; weight: number; squares: number; normal: number[] } {
   const right = new Array<number>(n).fill(0);
   const normal = new Array<number>((n * (n + 1)) / 2).fill(0);
@@ -116,7 +116,7 @@ export function gather(
     const width = Math.hypot(exposure.spread, exposure.slack * exposure.gain * slope);
     const w = 1 / (1 + (residual / width) ** 2);
     const error = residual / exposure.gain;
-    const pull = sharp ? w * w : w;
+    const pull = squared ? w * w : w;
     weight += w;
     squares += w * error * error;
     for (let j = 0, at = 0; j < n; j++) {

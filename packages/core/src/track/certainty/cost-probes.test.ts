@@ -49,7 +49,7 @@ function grown(level: (x: number, y: number) => number, dx: number, dy: number, 
   return found;
 }
 
-test('grain alone makes no hollow, wherever between the pixels the box has come to lie', () => {
+test('grain alone makes no dip of the cost, wherever between the pixels the box has come to lie', () => {
   const plain = () => 120;
   for (const [dx, dy] of [
     [0, 0],

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { upright } from '../../geometry/pose.js';
+import { identityPose } from '../../geometry/pose.js';
 import type { Place } from '../samples.js';
 import { between, blend, speedThrough, type Knot } from './place-curve.js';
 
@@ -32,7 +32,7 @@ test('a curve starts and ends where it is told, and without speeds runs straight
 });
 
 test('it leaves and arrives with the speeds given', () => {
-  const still: Place = upright;
+  const still: Place = identityPose;
   const a: Knot = { frame: 0, place: still, speed: blend((c) => (c === 'x' ? 2 : 0)) };
   const b: Knot = { frame: 1000, place: { ...still, x: 50 }, speed: blend((c) => (c === 'x' ? -1 : 0)) };
   expect(between(a, b, 1).x).toBeCloseTo(2, 1);
@@ -48,7 +48,7 @@ test('the speed at the middle of three places is that of the parabola through th
       (before, after, bend) => {
         const at = (frame: number): Knot => ({
           frame,
-          place: { ...upright, x: bend * frame * frame + 3 * frame },
+          place: { ...identityPose, x: bend * frame * frame + 3 * frame },
         });
         const { x } = speedThrough(at(-before), at(0), at(after));
         expect(x).toBeCloseTo(3, 6);

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { apply, invert, translation, type Mat3 } from '../../geometry/mat3.js';
-import { poseMatrix, upright } from '../../geometry/pose.js';
+import { poseMatrix, identityPose } from '../../geometry/pose.js';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../../kernels/track-kernels.js';
 import { kernelModule } from '../../testing/kernel-module.js';
@@ -269,7 +269,7 @@ test.each([
       }
     }
     const similar = {
-      ...upright,
+      ...identityPose,
       x: place(24).x,
       y: place(24).y,
       rotation: place(24).rotation,

@@ -8,7 +8,7 @@ import {
   type Mat3,
   type Point,
 } from '../../geometry/mat3.js';
-import { poseMatrix, poseOf, upright } from '../../geometry/pose.js';
+import { poseMatrix, poseOf, identityPose } from '../../geometry/pose.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { TrackPicture } from '../image/analysis.js';
 import { sure, type Verdict } from '../certainty/confidence.js';
@@ -86,7 +86,7 @@ export class PointTracker {
   private readonly point = new PointState();
   private readonly localiser: Localiser;
   /** How the key itself stands, its place apart. */
-  private key: Place = upright;
+  private key: Place = identityPose;
   /**
    * Whether it went where neither its own course nor the whole picture's leads, or where a distractor may be as well for all
    * that they tell: it may be the distractor since.

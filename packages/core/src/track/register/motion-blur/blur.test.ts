@@ -72,7 +72,7 @@ test.each([
   [7, 60],
   [10, 150],
   [14, 300],
-])('a smear of %d px along %d degrees is told, and the place is found through it', (length, degrees) => {
+])('motion blur of %d px along %d degrees is told, and the place is found through it', (length, degrees) => {
   const { centralDifference, blurs, clear } = find(expose(), expose({ x: 0.6, y: -0.4, length, degrees }));
   const { x, y } = blurs?.template ?? { x: 0, y: 0 };
   expect(blurs?.picture).toBeNull();
