@@ -287,20 +287,6 @@ export function conditions(length = 90): Condition[] {
       { places, goal: 0.1 },
     );
   });
-  levels.forEach((_, i) => {
-    const shake = [0, 3, 8][i];
-    // What tells most of a plain wall's picture is whoever goes by before it.
-    const wall = makeWorld(worldWidth, worldHeight, 15, 0.03);
-    const marks = apart(choosePlaces(wall, 9, 31, { x: 150, y: 100 }, 0), 70);
-    addMarks(wall, marks, 24);
-    const covers = (k: number): Cover[] => [{ left: 12 * (k - 20) - 130, top: 60, width: 130, height: 300 }];
-    add(
-      'crossing',
-      `shake ${shake} px`,
-      { world: wall, pose: handHeld(shake, 4), noise: 1.5, covers },
-      { places: marks },
-    );
-  });
   add(
     'drift',
     '600 frames',
@@ -316,6 +302,20 @@ export function conditions(length = 90): Condition[] {
     },
     { goal: 0.1 },
   );
+  levels.forEach((_, i) => {
+    const shake = [0, 3, 8][i];
+    // What tells most of a plain wall's picture is whoever goes by before it.
+    const wall = makeWorld(worldWidth, worldHeight, 15, 0.03);
+    const marks = apart(choosePlaces(wall, 9, 31, { x: 150, y: 100 }, 0), 70);
+    addMarks(wall, marks, 24);
+    const covers = (k: number): Cover[] => [{ left: 12 * (k - 20) - 130, top: 60, width: 130, height: 300 }];
+    add(
+      'crossing',
+      `shake ${shake} px`,
+      { world: wall, pose: handHeld(shake, 4), noise: 1.5, covers },
+      { places: marks },
+    );
+  });
   return list;
 }
 
