@@ -17,7 +17,7 @@ const { getState: selection, setState: select } = useSelection;
 const nothingChosen = 'No track is chosen.';
 const plural = (count: number): string => (count === 1 ? 'One track' : `${count} tracks`);
 
-export const chosenTracks = (): TrackView[] => get().tracks.filter((t) => selection().chosen.has(t.id));
+const chosenTracks = (): TrackView[] => get().tracks.filter((t) => selection().chosen.has(t.id));
 
 /** Chooses a track: alone, besides others, or through from the one selected. */
 export function chooseTrack(id: string, kind: PointedAt = 'alone'): void {
