@@ -1,3 +1,4 @@
+import { cornerKnot, rectangleSpline, type ClosedSpline } from '@lurn/core';
 import { UsageError } from './usage-error.js';
 
 /** A point asked for on the command line: `X,Y@FRAME` or `X,Y@FRAME=NAME`, clip pixels with the corner as origin. */
@@ -43,13 +44,16 @@ export function parseKey(text: string): KeyArgument {
   return { name: match[1], frame: Number(match[2]), x, y, aside: { x: atX - x, y: atY - y } };
 }
 
-/** A rectangle of the picture: `X,Y,WIDTH,HEIGHT`. */
-export function parseArea(text: string): { left: number; top: number; right: number; bottom: number } {
+/** A rectangle of the picture, `X,Y,WIDTH,HEIGHT`, or a polygon, `X,Y X,Y X,Y …`. */
+export function parseArea(text: string): ClosedSpline {
+  const corners = text.trim().split(/\s+/).map((corner) => corner.split(',').map(Number));
+  if (corners.length > 2 && corners.every((corner) => corner.length === 2 && corner.every(Number.isFinite)))
+    return { knots: corners.map(([x, y]) => cornerKnot({ x, y })) };
   const numbers = text.split(',').map((part) => (part.trim() === '' ? NaN : Number(part)));
   const [left, top, width, height] = numbers;
   if (numbers.length !== 4 || !numbers.every(Number.isFinite) || width <= 0 || height <= 0)
-    throw new UsageError(`"${text}" is not an area; write X,Y,WIDTH,HEIGHT in pixels, like 400,200,640,360.`);
-  return { left, top, right: left + width, bottom: top + height };
+    throw new UsageError(`"${text}" is not an area; write X,Y,WIDTH,HEIGHT in pixels, like 400,200,640,360, or three corners and more, like '400,200 1040,200 700,560'.`);
+  return rectangleSpline(left, top, left + width, top + height);
 }
 
 export interface FrameRange {

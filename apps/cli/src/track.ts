@@ -1,14 +1,12 @@
 import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
-import { writeTracksCsv, writeTracksJson } from '@lurn/core';
+import { writeTracksCsv, writeTracksJson, type ClosedSpline } from '@lurn/core';
 import { indexClip, type Clip } from '@lurn/media';
 import { suggest } from '@lurn/pipeline';
-import type { FrameRange, parseArea, PointArgument } from './arguments.js';
+import type { FrameRange, PointArgument } from './arguments.js';
 import { boxesOf, follow, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { UsageError } from './usage-error.js';
-
-type Area = ReturnType<typeof parseArea>;
 
 export interface TrackArguments extends FollowArguments, InputArguments {
   point: PointArgument[];
@@ -16,8 +14,8 @@ export interface TrackArguments extends FollowArguments, InputArguments {
   out?: string;
   suggest?: number;
   frame: number;
-  within: Area[];
-  without: Area[];
+  within: ClosedSpline[];
+  without: ClosedSpline[];
 }
 
 const isJson = (path: string): boolean => extname(path).toLowerCase() === '.json';

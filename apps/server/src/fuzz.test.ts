@@ -147,7 +147,17 @@ test('whatever is sent, by the description or beside it, nothing ends in an erro
 });
 
 const size = { width: 41, height: 41 };
-const area = { left: 0, top: 0, right: 90, bottom: 90 };
+const knot = { x: 9, y: 9, inX: 0, inY: 0, outX: 0, outY: 0 };
+const area = { knots: [knot, { ...knot, x: 90 }, { ...knot, y: 90 }] };
+const settings = {
+  shape: 'affine',
+  channel: 'luma',
+  filter: 'none',
+  fields: 'both',
+  below: 'mark',
+  threshold: 0.5,
+  longestGap: 9,
+};
 const span = { first: 0, last: 3 };
 const steadied: SteadyView = {
   mode: 'hold',
@@ -166,23 +176,18 @@ const right: Record<string, object> = {
   SequenceRequest: { name: 'crossing', rate: '25', uploads: ['0123456789abcdef'] },
   ReadAgainRequest: { asFields: false },
   SteadyRequest: { steady: steadied, label: 'Mode' },
-  NewTrackRequest: { x: 90, y: 90, frame: 0, template: size, search: size },
-  NewTracksRequest: { frame: 0, points: [{ x: 90, y: 90 }] },
+  NewTrackRequest: { x: 90, y: 90, frame: 0, template: size, search: size, settings },
+  NewTracksRequest: { frame: 0, points: [{ x: 90, y: 90 }], template: size, search: size, settings },
   KeyRequest: { x: 90, y: 90, aside: { x: 1, y: 1 } },
   TrackPatch: {
-    shape: 'affine',
-    channel: 'luma',
-    filter: 'none',
-    fields: 'both',
-    below: 'mark',
-    threshold: 0.5,
-    longestGap: 9,
+    ...settings,
     name: 'Post',
     hidden: false,
     locked: false,
     used: true,
     template: size,
     search: size,
+    accepted: [{ first: 0, last: 3, mark: 7 }],
   },
   SpanRequest: span,
   InterpolateRequest: { ...span, how: 'smooth' },
@@ -191,7 +196,11 @@ const right: Record<string, object> = {
   TracksPatchRequest: { trackIds: ['a'], patch: { name: 'Post' } },
   TracksSpanRequest: { trackIds: ['a'], span },
   TracksInterpolateRequest: { trackIds: ['a'], fill: { ...span, how: 'smooth' } },
-  TrackRunRequest: { trackIds: ['a'], direction: 'forwards', from: 0 },
+  TrackRunRequest: { trackIds: ['a'], direction: 'forwards', from: 0, span },
+  TracksJoinRequest: { trackIds: ['a', 'b'], into: 'a' },
+  TracksCarryRequest: { trackIds: ['a'], from: 'b' },
+  TracksSmoothRequest: { trackIds: ['a'], smooth: { ...span, sigma: 2 } },
+  MoveKeyRequest: { to: 3 },
 };
 
 /** A body with one thing wrong, and what that is. */

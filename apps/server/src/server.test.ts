@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
 import type { MessageEvent } from '@nestjs/common';
 import type { ClipChange, ClipView, JobView, ProjectEvent, ProjectView } from '@lurn/contract';
-import { SampleState } from '@lurn/core';
+import { rectangleSpline, SampleState } from '@lurn/core';
 import { indexClip, openClip } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 import { DATABASE, type Database } from './database/database.js';
@@ -220,7 +220,7 @@ test('keys are filled between, spans removed, something else followed; each is o
 
 test('points are suggested within areas and scored; several are placed as one step of undo', async () => {
   const clip = await uploaded();
-  const within = [{ left: 160, top: 0, right: 320, bottom: 180 }];
+  const within = [rectangleSpline(160, 0, 320, 180)];
   const found = (
     await api().post(`/api/clips/${clip.id}/suggestions`).send({ frame: 5, count: 3, within }).expect(200)
   ).body as { x: number; y: number; score: number }[];

@@ -63,6 +63,8 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
   );
   // A long set of pictures is named one by one.
   app.useBodyParser('json', { limit: '2mb' });
+  // Tracks from elsewhere may be long.
+  app.useBodyParser('text', { type: ['text/csv', 'application/vnd.lurn.tracks+json'], limit: '64mb' });
   app.use(rememberOrigin);
   app.setGlobalPrefix('api');
   app.useGlobalPipes(
@@ -97,6 +99,7 @@ const policy = {
   'default-src': ["'self'"],
   'style-src': ["'self'", "'unsafe-inline'"],
   'img-src': ["'self'", 'data:', 'blob:'],
+  'media-src': ["'self'"],
   'worker-src': ["'self'", 'blob:'],
   'upgrade-insecure-requests': null,
 };

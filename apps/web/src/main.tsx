@@ -5,12 +5,12 @@ import { Toaster } from 'sonner';
 import { ClipsPage } from './pages/clips-page';
 import { EditorPage } from './pages/editor-page';
 import { ProjectsPage } from './pages/projects-page';
+import { followTheme, usePreferences } from './state/preferences';
 import './state/uploads';
 import { ErrorNote } from './ui/error-note';
 import './theme.css';
 
-const theme = localStorage.getItem('theme');
-if (theme) document.documentElement.dataset.theme = theme;
+followTheme();
 
 const broken = (
   <div className="flex h-full">
@@ -40,9 +40,22 @@ const router = createBrowserRouter([
   },
 ]);
 
+/** What the program says in passing, in the page's theme. */
+function Messages() {
+  const theme = usePreferences((s) => s.theme);
+  return (
+    <Toaster
+      position="bottom-center"
+      theme={theme === 'dusk' ? 'dark' : 'light'}
+      richColors
+      style={{ fontFamily: 'inherit' }}
+    />
+  );
+}
+
 createRoot(document.getElementById('root') as HTMLElement).render(
   <QueryClientProvider client={new QueryClient()}>
     <RouterProvider router={router} />
-    <Toaster position="bottom-center" theme="dark" richColors style={{ fontFamily: 'inherit' }} />
+    <Messages />
   </QueryClientProvider>,
 );

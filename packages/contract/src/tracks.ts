@@ -81,6 +81,18 @@ export class FollowSettings {
   longestGap?: number;
 }
 
+/** A stretch that someone looked at and found right; `mark` tells its samples, so that it lapses when they change. */
+export class AcceptedSpan {
+  @ApiProperty() @IsInt() @Min(0) first!: number;
+  @ApiProperty() @IsInt() @Min(0) last!: number;
+
+  @ApiProperty()
+  @IsInt()
+  @Min(0)
+  @Max(0xffffffff)
+  mark!: number;
+}
+
 export class PlaceRequest {
   @ApiProperty({ description: 'Clip pixels, corner origin' })
   @IsNumber(finite)
@@ -113,6 +125,9 @@ export class NewTrackRequest extends PlaceRequest {
 
   @OptionalNested(() => BoxSize)
   search?: BoxSize;
+
+  @OptionalNested(() => FollowSettings, { description: 'How it is to be followed' })
+  settings?: FollowSettings;
 }
 
 export class TrackPatch extends FollowSettings {
@@ -138,6 +153,14 @@ export class TrackPatch extends FollowSettings {
 
   @OptionalNested(() => BoxSize)
   search?: BoxSize;
+
+  @Optional({ type: [AcceptedSpan], description: 'Stretches that were looked at and found right' })
+  @IsArray()
+  @ArrayMaxSize(2000)
+  @IsObject({ each: true })
+  @ValidateNested({ each: true })
+  @Type(() => AcceptedSpan)
+  accepted?: AcceptedSpan[];
 }
 
 export interface TrackView {
@@ -160,6 +183,7 @@ export interface TrackView {
   threshold: number;
   longestGap: number;
   offsets: OffsetView[];
+  accepted: AcceptedSpan[];
 }
 
 /** Several points placed at once on one frame. */
@@ -177,6 +201,15 @@ export class NewTracksRequest {
   @ValidateNested({ each: true })
   @Type(() => PlaceRequest)
   points!: PlaceRequest[];
+
+  @OptionalNested(() => BoxSize)
+  template?: BoxSize;
+
+  @OptionalNested(() => BoxSize)
+  search?: BoxSize;
+
+  @OptionalNested(() => FollowSettings, { description: 'How they are to be followed' })
+  settings?: FollowSettings;
 }
 
 export class SpanRequest {
@@ -197,22 +230,24 @@ export class InterpolateRequest extends SpanRequest {
   how!: (typeof keyInterpolations)[number];
 }
 
-export class AreaRequest {
-  @ApiProperty()
-  @IsNumber(finite)
-  left!: number;
+/** A knot of a closed spline, clip pixels, and how far its handles reach from it; 0 at a corner. */
+export class KnotRequest extends PlaceRequest {
+  @ApiProperty() @IsNumber(finite) inX!: number;
+  @ApiProperty() @IsNumber(finite) inY!: number;
+  @ApiProperty() @IsNumber(finite) outX!: number;
+  @ApiProperty() @IsNumber(finite) outY!: number;
+}
 
-  @ApiProperty()
-  @IsNumber(finite)
-  top!: number;
-
-  @ApiProperty()
-  @IsNumber(finite)
-  right!: number;
-
-  @ApiProperty()
-  @IsNumber(finite)
-  bottom!: number;
+/** A closed curve of cubic Béziers from knot to knot. */
+export class SplineRequest {
+  @ApiProperty({ type: [KnotRequest] })
+  @IsArray()
+  @ArrayMinSize(3)
+  @ArrayMaxSize(500)
+  @IsObject({ each: true })
+  @ValidateNested({ each: true })
+  @Type(() => KnotRequest)
+  knots!: KnotRequest[];
 }
 
 export class SuggestRequest {
@@ -227,21 +262,21 @@ export class SuggestRequest {
   @Max(500)
   count!: number;
 
-  @Optional({ type: [AreaRequest], description: 'Areas to look in; the whole picture if none' })
+  @Optional({ type: [SplineRequest], description: 'Areas to look in; the whole picture if none' })
   @IsArray()
   @ArrayMaxSize(100)
   @IsObject({ each: true })
   @ValidateNested({ each: true })
-  @Type(() => AreaRequest)
-  within?: AreaRequest[];
+  @Type(() => SplineRequest)
+  within?: SplineRequest[];
 
-  @Optional({ type: [AreaRequest], description: 'Areas to keep out of' })
+  @Optional({ type: [SplineRequest], description: 'Areas to keep out of' })
   @IsArray()
   @ArrayMaxSize(500)
   @IsObject({ each: true })
   @ValidateNested({ each: true })
-  @Type(() => AreaRequest)
-  without?: AreaRequest[];
+  @Type(() => SplineRequest)
+  without?: SplineRequest[];
 }
 
 /** How well a place can be followed. */
@@ -292,6 +327,38 @@ export class TracksInterpolateRequest extends TracksRequest {
   fill!: InterpolateRequest;
 }
 
+export class TracksJoinRequest extends TracksRequest {
+  @ApiProperty({ description: 'The track that the others become a part of' })
+  @IsString()
+  into!: string;
+}
+
+export class TracksCarryRequest extends TracksRequest {
+  @ApiProperty({ description: 'The track whose motion is given' })
+  @IsString()
+  from!: string;
+}
+
+export class SmoothRequest extends SpanRequest {
+  @ApiProperty({ description: 'Standard deviation of the Gaussian, frames' })
+  @IsNumber(finite)
+  @Min(0.3)
+  @Max(500)
+  sigma!: number;
+}
+
+export class TracksSmoothRequest extends TracksRequest {
+  @Nested(() => SmoothRequest)
+  smooth!: SmoothRequest;
+}
+
+export class MoveKeyRequest {
+  @ApiProperty({ description: 'The frame it goes to' })
+  @IsInt()
+  @Min(0)
+  to!: number;
+}
+
 export const trackDirections = ['forwards', 'backwards', 'both', 'next', 'previous'] as const;
 
 export class TrackRunRequest extends TracksRequest {
@@ -303,6 +370,31 @@ export class TrackRunRequest extends TracksRequest {
   @IsInt()
   @Min(0)
   from!: number;
+
+  @OptionalNested(() => SpanRequest, {
+    description: 'Only these frames are followed anew, from the places on either side of them',
+  })
+  span?: SpanRequest;
+}
+
+/** Which tracks of a clip are written, and of which frames; all where nothing is said. */
+export class TracksQuery {
+  @Optional()
+  @IsString()
+  @Length(1, 100_000)
+  tracks?: string;
+
+  @Optional()
+  @Type(() => Number)
+  @IsInt()
+  @Min(0)
+  first?: number;
+
+  @Optional()
+  @Type(() => Number)
+  @IsInt()
+  @Min(0)
+  last?: number;
 }
 
 /** frame, x, y, confidence, rotation, scale, state, reason, stretch, shear, tiltX, tiltY */

@@ -4,12 +4,12 @@ import { frameTime, keyAtOrBefore } from './clip-index.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
-/** One frame as a JPEG, for looking at closely; at full size unless told otherwise. */
+/** One frame as a JPEG, for looking at closely, or a PNG, to keep; at full size unless told otherwise. */
 export async function readStill(
   clip: Clip,
   index: ClipIndex,
   frame: number,
-  size?: { width: number; height: number },
+  { size, format = 'jpeg' }: { size?: { width: number; height: number }; format?: 'jpeg' | 'png' } = {},
 ): Promise<Buffer> {
   const key = keyAtOrBefore(index, frame);
   const fit = size ? [`scale=${size.width}:${size.height}:flags=area`] : [];
@@ -17,11 +17,12 @@ export async function readStill(
     key > 0
       ? ['-seek_timestamp', '1', '-ss', (frameTime(index, key) + 1e-4).toFixed(6), '-noaccurate_seek']
       : [];
+  const encoding = format === 'png' ? ['-c:v', 'png'] : ['-q:v', '2', '-c:v', 'mjpeg'];
   const tool = startFfmpeg([
     ...seek,
     ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0'],
     ...['-vf', [...fieldsApart(clip), `select=gte(pts\\,${index.pts[frame]})`, ...fit].join(',')],
-    ...['-fps_mode', 'passthrough', '-frames:v', '1', '-q:v', '2', '-f', 'mjpeg', 'pipe:1'],
+    ...['-fps_mode', 'passthrough', '-frames:v', '1', ...encoding, '-f', 'image2pipe', 'pipe:1'],
   ]);
   const parts: Buffer[] = [];
   for await (const part of tool.process.stdout as AsyncIterable<Buffer>) parts.push(part);

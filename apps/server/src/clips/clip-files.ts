@@ -47,6 +47,7 @@ export class ClipFiles {
   original = (clipId: string): string => join(this.clips, clipId, 'original');
   proxy = (clipId: string): string => join(this.clips, clipId, 'proxy.mp4');
   poster = (clipId: string): string => join(this.clips, clipId, 'poster.jpg');
+  sound = (clipId: string): string => join(this.clips, clipId, 'sound.m4a');
   movie = (jobId: string): string => join(this.exports, `${jobId}.mp4`);
   /** A place for what is needed for a moment; gone with the next start at the latest. */
   scratch = (): string => join(this.scratches, randomUUID());

@@ -12,10 +12,12 @@ import {
   Patch,
   Post,
   Query,
+  Req,
   Res,
   StreamableFile,
+  UnprocessableEntityException,
 } from '@nestjs/common';
-import { ApiOperation, ApiTags } from '@nestjs/swagger';
+import { ApiConsumes, ApiOperation, ApiQuery, ApiTags } from '@nestjs/swagger';
 import {
   NameRequest,
   NewTrackRequest,
@@ -24,6 +26,7 @@ import {
   SteadyRequest,
   SuggestRequest,
   TrackRunRequest,
+  TracksQuery,
   type ClipCard,
   type ClipChange,
   type ClipView,
@@ -31,18 +34,32 @@ import {
   type PlaceScoreView,
   type SuggestionView,
 } from '@lurn/contract';
-import { writeMotionJson, writeTracksCsv, writeTracksJson } from '@lurn/core';
+import {
+  FormatError,
+  guessMapping,
+  readTable,
+  readTracksJson,
+  readTrackTable,
+  writeMotionJson,
+  writeTracksCsv,
+  writeTracksJson,
+  type ClipFacts,
+  type NamedTrack,
+} from '@lurn/core';
 import { proxySize, readStill } from '@lurn/media';
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
 import { EditsService } from '../records/edits.service.js';
 import { ExportsService } from '../exports/exports.service.js';
 import { SuggestionsService } from '../tracks/suggestions.service.js';
 import { TrackRunsService } from '../tracks/track-runs.service.js';
 import { TracksService } from '../tracks/tracks.service.js';
 import { ClipFiles } from './clip-files.js';
-import { ClipsService } from './clips.service.js';
+import { ClipsService, type ClipRow } from './clips.service.js';
 import { EarlyFrames } from './early-frames.js';
 import { ReadingService } from './reading.service.js';
+
+/** Types that tracks are sent as; JSON has one of its own, since it may be longer than a request. */
+const trackFiles = ['text/csv', 'application/vnd.lurn.tracks+json'];
 
 @ApiTags('clips')
 @Controller('clips')
@@ -109,7 +126,7 @@ export class ClipsController {
     const early = this.early.of(id);
     if (!early || frame < 0 || frame >= early.index.pts.length)
       throw new NotFoundException('This frame has not been read yet.');
-    return new StreamableFile(await readStill(early.media, early.index, frame, proxySize(early.media)), jpeg);
+    return new StreamableFile(await readStill(early.media, early.index, frame, { size: proxySize(early.media) }), jpeg);
   }
 
   @Get(':id/proxy')
@@ -139,6 +156,26 @@ export class ClipsController {
     return new StreamableFile(await this.clips.still(await this.clips.readable(id), frame), jpeg);
   }
 
+  @Get(':id/frames/:frame/still.png')
+  @ApiOperation({ summary: 'One frame at full size as PNG, to be kept' })
+  async png(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
+    const clip = await this.clips.readable(id);
+    if (frame < 0 || frame >= clip.row.frames)
+      throw new NotFoundException(`"${clip.row.name}" has frames 0 to ${clip.row.frames - 1}.`);
+    const picture = await readStill(clip.media, clip.index, frame, { format: 'png' });
+    return attachment(picture, 'image/png', `${stem(clip.row.name)}-${frame}.png`);
+  }
+
+  @Get(':id/sound')
+  @ApiOperation({ summary: "The clip's sound as AAC, by byte ranges" })
+  async sound(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    const path = await this.clips.sound(await this.clips.readable(id));
+    response.sendFile(path, {
+      ...anyFolder,
+      headers: { 'Content-Type': 'audio/mp4', 'Cache-Control': 'private, max-age=3600' },
+    });
+  }
+
   @Post(':id/tracks')
   @ApiOperation({ summary: 'Place a point track' })
   addTrack(@Param('id') id: string, @Body() request: NewTrackRequest): Promise<ClipChange> {
@@ -149,6 +186,22 @@ export class ClipsController {
   @ApiOperation({ summary: 'Place several point tracks at once' })
   addTracks(@Param('id') id: string, @Body() request: NewTracksRequest): Promise<ClipChange> {
     return this.tracks.addMany(id, request);
+  }
+
+  @Post(':id/tracks/import')
+  @ApiConsumes(...trackFiles)
+  @ApiOperation({ summary: 'Take tracks in: lurn-tracks JSON, or CSV with the columns that we write' })
+  async importTracks(@Param('id') id: string, @Req() { body }: Request): Promise<ClipChange> {
+    const { row, media } = await this.clips.ready(id);
+    const text: unknown = body;
+    if (typeof text !== 'string')
+      throw new UnprocessableEntityException(`Tracks are sent as ${trackFiles.join(' or ')}.`);
+    try {
+      return await this.tracks.takeIn(id, readTracks(text, { ...media, frames: row.frames }));
+    } catch (error) {
+      if (error instanceof FormatError) throw new UnprocessableEntityException(error.message);
+      throw error;
+    }
   }
 
   @Post(':id/suggestions')
@@ -209,22 +262,36 @@ export class ClipsController {
   }
 
   @Get(':id/tracks.json')
-  @ApiOperation({ summary: 'The tracks as lurn-tracks JSON' })
-  async tracksJson(@Param('id') id: string): Promise<StreamableFile> {
+  @ApiOperation({ summary: 'The tracks as lurn-tracks JSON: all, or those and the frames that are named' })
+  @ApiQuery({ name: 'tracks', required: false, description: 'Ids, with commas between them' })
+  @ApiQuery({ name: 'first', required: false, type: Number })
+  @ApiQuery({ name: 'last', required: false, type: Number })
+  async tracksJson(@Param('id') id: string, @Query() query: TracksQuery): Promise<StreamableFile> {
     const { row, media } = await this.clips.ready(id);
-    const text = writeTracksJson(
-      { ...media, frames: row.frames },
-      await this.clips.namedTracks(id, row.frames),
-    );
+    const text = writeTracksJson({ ...media, frames: row.frames }, await this.someTracks(row, query));
     return attachment(text, 'application/json', `${stem(row.name)}-tracks.json`);
   }
 
   @Get(':id/tracks.csv')
-  @ApiOperation({ summary: 'The tracks as comma-separated values' })
-  async tracksCsv(@Param('id') id: string): Promise<StreamableFile> {
+  @ApiOperation({ summary: 'The tracks as comma-separated values: all, or those and the frames that are named' })
+  @ApiQuery({ name: 'tracks', required: false, description: 'Ids, with commas between them' })
+  @ApiQuery({ name: 'first', required: false, type: Number })
+  @ApiQuery({ name: 'last', required: false, type: Number })
+  async tracksCsv(@Param('id') id: string, @Query() query: TracksQuery): Promise<StreamableFile> {
     const { row } = await this.clips.ready(id);
-    const text = writeTracksCsv(await this.clips.namedTracks(id, row.frames));
+    const text = writeTracksCsv(await this.someTracks(row, query));
     return attachment(text, 'text/csv; charset=utf-8', `${stem(row.name)}-tracks.csv`);
+  }
+
+  /** Tracks that are asked for, without their samples beside the frames that are. */
+  private async someTracks(
+    { id, frames }: ClipRow,
+    { tracks, first = 0, last = frames - 1 }: TracksQuery,
+  ): Promise<NamedTrack[]> {
+    const found = await this.clips.namedTracks(id, frames, { ids: tracks?.split(',') });
+    for (const { samples } of found)
+      for (let k = 0; k < frames; k++) if (k < first || k > last) samples.clear(k);
+    return found;
   }
 
   @Get(':id/motion.json')
@@ -238,6 +305,14 @@ export class ClipsController {
   }
 }
 
+function readTracks(text: string, clip: Pick<ClipFacts, 'width' | 'height' | 'frames'>): NamedTrack[] {
+  if (text.trimStart().startsWith('{')) return readTracksJson(text, clip);
+  const table = readTable(text);
+  const { tracks, errors } = readTrackTable(table, guessMapping(table), clip);
+  if (errors.length > 0) throw new FormatError(`Line ${errors[0].line}: ${errors[0].message}`);
+  return tracks;
+}
+
 const jpeg = { type: 'image/jpeg' };
 
 /** The data folder may lie anywhere, in a folder with a dot too. */
@@ -246,8 +321,8 @@ const anyFolder = { dotfiles: 'allow' } as const;
 /** A file name without what follows its last dot. */
 const stem = (name: string): string => name.replace(/\.[^.]*$/, '') || name;
 
-const attachment = (text: string, type: string, name: string): StreamableFile =>
-  new StreamableFile(Buffer.from(text), {
+const attachment = (content: string | Buffer, type: string, name: string): StreamableFile =>
+  new StreamableFile(Buffer.from(content as string), {
     type,
     disposition: `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
   });

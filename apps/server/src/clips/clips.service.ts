@@ -10,7 +10,7 @@ import {
 } from '@nestjs/common';
 import type { ClipCard, ClipTrouble, ClipView, SteadyView, TrackView } from '@lurn/contract';
 import { durationOf, formatFrameRate, Samples, type FrameTimes, type NamedTrack } from '@lurn/core';
-import { frameTimes, proxySize, readStill, type Clip, type ClipIndex } from '@lurn/media';
+import { frameTimes, proxySize, readStill, writeSound, type Clip, type ClipIndex } from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips } from '../database/schema.js';
@@ -43,6 +43,7 @@ export const regretTime = 3600e3;
 @Injectable()
 export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly stills = new Map<string, Promise<Buffer>>();
+  private readonly sounds = new Map<string, Promise<void>>();
   private readonly troubles = new Map<string, ClipTrouble>();
   private watch: NodeJS.Timeout | undefined;
 
@@ -146,8 +147,12 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
   }
 
   /** The tracks that may be written to files or that make the motion. */
-  async namedTracks(id: string, frames: number, { onlyUsed = false } = {}): Promise<NamedTrack[]> {
-    const wanted = (await this.tracksOf(id)).filter((t) => t.used || !onlyUsed);
+  async namedTracks(
+    id: string,
+    frames: number,
+    { onlyUsed = false, ids }: { onlyUsed?: boolean; ids?: readonly string[] } = {},
+  ): Promise<NamedTrack[]> {
+    const wanted = (await this.tracksOf(id)).filter((t) => (t.used || !onlyUsed) && (ids?.includes(t.id) ?? true));
     return Promise.all(
       wanted.map(async (t) => ({ name: t.name, samples: await this.samples(t.id, frames) })),
     );
@@ -167,6 +172,20 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       if (this.stills.size > stillsKept) this.stills.delete(this.stills.keys().next().value as string);
     }
     return still;
+  }
+
+  /** A file with the clip's sound as browsers play it; made when it is first asked for. */
+  sound({ row, media }: ReadyClip): Promise<string> {
+    if (media.sound.length === 0) throw new NotFoundException(`"${row.name}" has no sound.`);
+    const path = this.files.sound(row.id);
+    const making =
+      this.sounds.get(row.id) ??
+      stat(path)
+        .then(() => undefined)
+        .catch(() => writeSound(media, path))
+        .finally(() => this.sounds.delete(row.id));
+    this.sounds.set(row.id, making);
+    return making.then(() => path);
   }
 
   async setSteady(id: string, steady: SteadyView, label: string) {

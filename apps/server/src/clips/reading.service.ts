@@ -122,7 +122,7 @@ export class ReadingService {
     }
   }
 
-  /** Puts a file in the place of a clip's original that is missing; what was made of it is kept. */
+  /** Puts a file in the place of a clip's original, missing or not; what was made of it is kept. It must be as large and as long. */
   async replace(id: string, file: Incoming): Promise<ClipCard> {
     try {
       const row = await this.clips.row(id);
@@ -131,7 +131,13 @@ export class ReadingService {
         throw new UnprocessableEntityException(
           `"${file.name}" has ${media.width}×${media.height} pixels, "${row.name}" ${row.media.width}×${row.media.height}: it is another clip.`,
         );
+      const length = row.frames > 0 ? (await indexClip(media)).pts.length : 0;
+      if (length !== row.frames)
+        throw new UnprocessableEntityException(
+          `"${file.name}" has ${length} frames, "${row.name}" ${row.frames}: it is another clip.`,
+        );
       await mkdir(this.files.folder(id), { recursive: true });
+      await rm(this.files.sound(id), { force: true });
       await place(file.path, this.files.original(id));
       return await this.reopen({ ...row, outside: null }, { ...media, path: this.files.original(id) });
     } catch (error) {

@@ -39,7 +39,7 @@ const samplePages: PackedColumn = {
 
 /** A track as it was kept, with defaults for what older versions did not know and their name of a filter. */
 function read(kept: object): TrackView {
-  const view = { ...followDefaults, offsets: [], ...kept };
+  const view = { ...followDefaults, offsets: [], accepted: [], ...kept };
   const filter = (view.filter as string) === 'enhance' ? 'local-contrast' : view.filter;
   return { ...view, filter } as unknown as TrackView;
 }
@@ -57,11 +57,16 @@ async function check(given: unknown): Promise<boolean> {
   if (typeof given !== 'object' || given === null) return false;
   const track = read(given);
   if (typeof track.id !== 'string' || !Number.isInteger(track.position)) return false;
-  const { name, hidden, locked, used, offsets } = track;
+  const { name, hidden, locked, used, offsets, accepted } = track;
   const boxes = { template: track.template, search: track.search };
   const seen = { shape: track.shape, channel: track.channel, filter: track.filter, fields: track.fields };
   const gaps = { below: track.below, threshold: track.threshold, longestGap: track.longestGap };
-  const patch = plainToInstance(TrackPatch, { name, hidden, locked, used, ...boxes, ...seen, ...gaps });
+  const patch = plainToInstance(TrackPatch, {
+    ...{ name, hidden, locked, used, accepted },
+    ...boxes,
+    ...seen,
+    ...gaps,
+  });
   return (
     typeof name === 'string' &&
     (await validate(patch)).length === 0 &&

@@ -1,6 +1,14 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
-import type { JobView, SampleRow, TrackRunRequest, TrackView } from '@lurn/contract';
-import { modelOf, pageLength, Reason, type FollowOptions, type Sample, type Samples } from '@lurn/core';
+import type { JobView, SampleRow, SpanRequest, TrackRunRequest, TrackView } from '@lurn/contract';
+import {
+  modelOf,
+  pageLength,
+  Reason,
+  SampleState,
+  type FollowOptions,
+  type Sample,
+  type Samples,
+} from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
 import { eq } from 'drizzle-orm';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
@@ -20,6 +28,8 @@ interface Followed {
   samples: Samples;
   /** Pages as they were before the run, for undo. */
   before: (Buffer | null)[];
+  /** The only frames that may be written, where not all. */
+  span: SpanRequest | null;
   /** Pages that the run has stored, as they are now. */
   stored: Map<number, Buffer>;
 }
@@ -43,13 +53,18 @@ export class TrackRunsService {
     return this.edits.inTurn(clipId, async () => {
       const clip = await this.clips.readable(clipId);
       const { frames } = clip.row;
+      if (request.span && (request.span.first > request.span.last || request.span.last >= frames))
+        throw new UnprocessableEntityException(
+          `Frames ${request.span.first} to ${request.span.last} are no span of the clip; its frames are 0 to ${frames - 1}.`,
+        );
       if (request.from >= frames)
         throw new UnprocessableEntityException(`Frame ${request.from} is beyond the clip's end.`);
       const followed: Followed[] = [];
       for (const track of await this.tracks.findAll(clipId, request.trackIds)) {
         if (track.locked) throw new ConflictException(`"${track.name}" is locked; unlock it first.`);
         const samples = await this.clips.samples(track.id, frames);
-        if (!samples.found(request.from)) {
+        if (request.span) requireBeside(track, samples, request.span);
+        else if (!samples.found(request.from)) {
           throw new UnprocessableEntityException(
             `"${track.name}" has no place on frame ${request.from}; put its box there first.`,
           );
@@ -60,17 +75,14 @@ export class TrackRunsService {
           );
         }
         const before = Array.from({ length: samples.pages }, (_, page) => pageOf(samples, page));
-        followed.push({ track, samples, before, stored: new Map() });
+        followed.push({ track, samples, before, stored: new Map(), span: request.span ?? null });
       }
       const ids = followed.map((f) => f.track.id);
       this.edits.lock(ids);
       const task = { ...makeTask(clip, followed, request), scene: await this.sceneOf(clipId) };
-      const ahead =
-        request.direction === 'backwards' || request.direction === 'previous'
-          ? 0
-          : task.last - request.from + 1;
-      const behind =
-        request.direction === 'forwards' || request.direction === 'next' ? 0 : request.from - task.first + 1;
+      const ahead = task.direction === 'backwards' ? 0 : task.last - request.from + 1;
+      const behind = task.direction === 'forwards' ? 0 : request.from - task.first + 1;
+      const total = request.span ? task.last - task.first + 1 : ahead + behind;
       try {
         const { projectId } = clip.row;
         return await this.jobs.start(
@@ -78,7 +90,7 @@ export class TrackRunsService {
             projectId,
             clipId,
             kind: 'track',
-            total: ahead + behind,
+            total,
             trackIds: ids,
             request,
             atOnce: task.step,
@@ -181,6 +193,7 @@ export class TrackRunsService {
     const fresh = new Map<Followed, { rows: SampleRow[]; pages: Set<number> }>();
     for (const { run, frame, ...sample } of found) {
       const one = followed[run];
+      if (one.span && (frame < one.span.first || frame > one.span.last)) continue;
       one.samples.set(frame, sample);
       const entry = fresh.get(one) ?? { rows: [], pages: new Set() };
       fresh.set(one, entry);
@@ -214,24 +227,54 @@ const mostSteps = 20;
 function makeTask(
   { row, media, index }: ReadyClip,
   followed: readonly Followed[],
-  { direction, from }: TrackRunRequest,
+  { direction, from, span }: TrackRunRequest,
 ): TrackTask {
   const one = direction === 'next' || direction === 'previous';
+  const common = { kind: 'track' as const, clip: media, index };
+  const run = ({ track, samples }: Followed, start: number) => ({
+    samples: packSamples(samples),
+    options: followOptions(track),
+    offsets: track.offsets,
+    from: start,
+  });
+  if (span)
+    return {
+      ...common,
+      runs: followed.map((each) => {
+        const start = each.samples.found(span.first - 1) ? span.first - 1 : span.last + 1;
+        return run({ ...each, samples: pinned(each.samples, span) }, start);
+      }),
+      direction: 'both',
+      first: Math.max(0, span.first - 1),
+      last: Math.min(row.frames - 1, span.last + 1),
+      step: false,
+    };
   return {
-    kind: 'track',
-    clip: media,
-    index,
-    runs: followed.map(({ track, samples }) => ({
-      samples: packSamples(samples),
-      options: followOptions(track),
-      offsets: track.offsets,
-      from,
-    })),
+    ...common,
+    runs: followed.map((each) => run(each, from)),
     direction: direction === 'next' ? 'forwards' : direction === 'previous' ? 'backwards' : direction,
     first: one ? Math.max(0, from - 1) : 0,
     last: one ? Math.min(row.frames - 1, from + 1) : row.frames - 1,
     step: one && followed.length <= mostSteps,
   };
+}
+
+/** Samples whose places on either side of a span stand as firm as keys, so that what is followed between meets both. */
+function pinned(samples: Samples, { first, last }: SpanRequest): Samples {
+  const copy = samples.copy();
+  if (samples.found(first - 1) && samples.found(last + 1)) copy.state[last + 1] = SampleState.placed;
+  for (let frame = first; frame <= last; frame++)
+    if (copy.state[frame] !== SampleState.placed) copy.clear(frame);
+  return copy;
+}
+
+function requireBeside(track: TrackView, samples: Samples, { first, last }: SpanRequest): void {
+  const at = (frame: number): boolean =>
+    frame >= 0 && frame < samples.frames && samples.found(frame);
+  if (!at(first - 1) && !at(last + 1))
+    throw new UnprocessableEntityException(
+      `"${track.name}" has no place beside frames ${first} to ${last} to go on from; put its box there first.`,
+    );
 }
 
 /** A track's settings as the core takes them. */

@@ -3,11 +3,15 @@ import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
   InterpolateRequest,
   KeyRequest,
+  MoveKeyRequest,
   SpanRequest,
   TrackPatch,
+  TracksCarryRequest,
   TracksInterpolateRequest,
+  TracksJoinRequest,
   TracksPatchRequest,
   TracksRequest,
+  TracksSmoothRequest,
   TracksSpanRequest,
   type ClipChange,
 } from '@lurn/contract';
@@ -45,6 +49,33 @@ export class TracksController {
     return this.tracks.interpolate(trackIds, fill);
   }
 
+  @Post('duplicate')
+  @ApiOperation({ summary: 'Copy tracks beside what they are' })
+  duplicate(@Body() { trackIds }: TracksRequest): Promise<ClipChange> {
+    return this.tracks.duplicate(trackIds);
+  }
+
+  @Post('join')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Make one track of several that followed the same feature piece by piece' })
+  join(@Body() { trackIds, into }: TracksJoinRequest): Promise<ClipChange> {
+    return this.tracks.join(trackIds, into);
+  }
+
+  @Post('carry')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Give tracks the motion of another as a start' })
+  carry(@Body() { trackIds, from }: TracksCarryRequest): Promise<ClipChange> {
+    return this.tracks.carry(trackIds, from);
+  }
+
+  @Post('smooth')
+  @HttpCode(200)
+  @ApiOperation({ summary: "Smooth tracks' own paths over a span; keys stay" })
+  smooth(@Body() { trackIds, smooth }: TracksSmoothRequest): Promise<ClipChange> {
+    return this.tracks.smooth(trackIds, smooth);
+  }
+
   @Patch(':id')
   @ApiOperation({ summary: 'Rename, hide, lock, leave out, resize the boxes, choose how it is followed' })
   change(@Param('id') id: string, @Body() patch: TrackPatch): Promise<ClipChange> {
@@ -65,6 +96,17 @@ export class TracksController {
     @Body() place: KeyRequest,
   ): Promise<ClipChange> {
     return this.tracks.setKey(id, frame, place);
+  }
+
+  @Post(':id/keys/:frame/move')
+  @HttpCode(200)
+  @ApiOperation({ summary: 'Move a key to another frame' })
+  moveKey(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Body() { to }: MoveKeyRequest,
+  ): Promise<ClipChange> {
+    return this.tracks.moveKey(id, frame, to);
   }
 
   @Post(':id/clear')

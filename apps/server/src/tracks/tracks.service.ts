@@ -7,32 +7,68 @@ import {
 } from '@nestjs/common';
 import type {
   ClipChange,
+  FollowSettings,
   InterpolateRequest,
   KeyRequest,
   NewTrackRequest,
   NewTracksRequest,
   PlaceRequest,
+  SmoothRequest,
   SpanRequest,
   TrackPatch,
   TrackView,
 } from '@lurn/contract';
 import {
+  carryMotion,
   interpolateKeys,
+  joinTracks,
+  moveKey,
   noSample,
   pageLength,
   Reason,
   SampleState,
   Samples,
+  smoothSamples,
   startingBoxes,
+  type NamedTrack,
 } from '@lurn/core';
-import { ClipsService } from '../clips/clips.service.js';
-import type { Change } from '../records/change.js';
+import { ClipsService, type ClipRow } from '../clips/clips.service.js';
+import type { Change, PageChange } from '../records/change.js';
 import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
 import { followDefaults, pageOf, samplesColumn } from './track-record.js';
 
 /** A change of a page of samples, but for what it was and is. */
 const samplesOf = (id: string, page: number) => ({ kind: 'track', id, column: samplesColumn, page });
+
+/** All pages of samples that are not empty, as if they had just come. */
+const allPages = (id: string, samples: Samples): PageChange[] =>
+  Array.from({ length: samples.pages }, (_, page) => page).flatMap((page) => {
+    const after = pageOf(samples, page);
+    return after ? [{ ...samplesOf(id, page), before: null, after }] : [];
+  });
+
+const reverse = (change: PageChange): PageChange => ({
+  ...change,
+  before: change.after,
+  after: change.before,
+});
+
+/** What has become of pages since they were taken. */
+function pagesChanged(id: string, before: readonly PageChange[], samples: Samples): PageChange[] {
+  return Array.from({ length: samples.pages }, (_, page) => page).flatMap((page) => {
+    const then = before.find((change) => change.page === page)?.after ?? null;
+    const now = pageOf(samples, page);
+    return isSame(then, now) ? [] : [{ ...samplesOf(id, page), before: then, after: now }];
+  });
+}
+
+/** The first track's frame is the natural one to leave alone. */
+function firstReference(row: ClipRow, others: readonly TrackView[], frame: number): Change[] {
+  const before = row.steady;
+  if (others.length > 0 || before.referenceFrame === frame) return [];
+  return [{ kind: 'steady', id: row.id, before, after: { ...before, referenceFrame: frame } }];
+}
 
 const isSame = (one: Buffer | null, other: Buffer | null): boolean =>
   one && other ? one.equals(other) : one === other;
@@ -69,13 +105,19 @@ export class TracksService {
     return found;
   }
 
-  async add(clipId: string, { frame, x, y, template, search }: NewTrackRequest): Promise<ClipChange> {
-    return this.place(clipId, frame, [{ x, y }], { template, search });
+  async add(
+    clipId: string,
+    { frame, x, y, template, search, settings }: NewTrackRequest,
+  ): Promise<ClipChange> {
+    return this.place(clipId, frame, [{ x, y }], { template, search }, settings);
   }
 
   /** Several points at once, one step of undo. */
-  async addMany(clipId: string, { frame, points }: NewTracksRequest): Promise<ClipChange> {
-    return this.place(clipId, frame, points, {});
+  async addMany(
+    clipId: string,
+    { frame, points, template, search, settings }: NewTracksRequest,
+  ): Promise<ClipChange> {
+    return this.place(clipId, frame, points, { template, search }, settings);
   }
 
   private place(
@@ -83,6 +125,7 @@ export class TracksService {
     frame: number,
     points: readonly PlaceRequest[],
     sizes: Partial<Pick<TrackView, 'template' | 'search'>>,
+    settings: FollowSettings = {},
   ): Promise<ClipChange> {
     return this.edits.inTurn(clipId, async () => {
       const { row, media } = await this.clips.ready(clipId);
@@ -92,7 +135,7 @@ export class TracksService {
       const all = [...others];
       const sized = startingBoxes(media, sizes);
       const changes = points.flatMap((point): Change[] => {
-        const view = freshTrack(clipId, all, sized);
+        const view = { ...freshTrack(clipId, all, sized), ...settings };
         all.push(view);
         const samples = new Samples(row.frames);
         placeKey(samples, frame, point);
@@ -101,17 +144,118 @@ export class TracksService {
           { ...samplesOf(view.id, page), before: null, after: pageOf(samples, page) },
         ];
       });
-      // The first track's frame is the natural one to leave alone.
-      if (others.length === 0 && row.steady.referenceFrame !== frame) {
-        changes.push({
-          kind: 'steady',
-          id: clipId,
-          before: row.steady,
-          after: { ...row.steady, referenceFrame: frame },
-        });
-      }
+      changes.push(...firstReference(row, others, frame));
       const label = points.length === 1 ? 'Place track' : `Place ${points.length} tracks`;
       return this.edits.commit(clipId, label, changes);
+    });
+  }
+
+  /** Takes tracks in from elsewhere; one without a key has its first place made one, to be followed from. */
+  takeIn(clipId: string, tracks: readonly NamedTrack[]): Promise<ClipChange> {
+    return this.edits.inTurn(clipId, async () => {
+      const { row, media } = await this.clips.ready(clipId);
+      const others = await this.clips.tracksOf(clipId);
+      const all = [...others];
+      const sized = startingBoxes(media, {});
+      const full = tracks.flatMap(({ name, samples }) => {
+        const first = samples.state.findIndex((_, k) => samples.found(k));
+        if (first < 0) return [];
+        if (samples.keys().length === 0) samples.state[first] = SampleState.placed;
+        return [{ name, samples, first }];
+      });
+      if (full.length === 0) throw new UnprocessableEntityException('There is no place in it to take in.');
+      const changes = full.flatMap(({ name, samples }): Change[] => {
+        const fresh = { ...freshTrack(clipId, all, sized), name: nameBeside(all, name.slice(0, 80)) };
+        all.push(fresh);
+        return [{ kind: 'track', id: fresh.id, before: null, after: fresh }, ...allPages(fresh.id, samples)];
+      });
+      changes.push(...firstReference(row, others, Math.min(...full.map(({ first }) => first))));
+      return this.edits.commit(clipId, 'Take tracks in', changes);
+    });
+  }
+
+  /** Tracks once more, beside what they are. */
+  duplicate(ids: readonly string[]): Promise<ClipChange> {
+    return this.together(ids, async (clipId, tracks) => {
+      const { row } = await this.clips.ready(clipId);
+      const all = await this.clips.tracksOf(clipId);
+      const changes: Change[] = [];
+      for (const track of tracks) {
+        const { position } = freshTrack(clipId, all, track);
+        const copy = { ...track, id: randomUUID(), position, name: nameBeside(all, track.name), locked: false };
+        all.push(copy);
+        changes.push({ kind: 'track', id: copy.id, before: null, after: copy });
+        changes.push(...allPages(copy.id, await this.clips.samples(track.id, row.frames)));
+      }
+      const label = tracks.length === 1 ? 'Duplicate track' : `Duplicate ${tracks.length} tracks`;
+      return this.edits.commit(clipId, label, changes);
+    });
+  }
+
+  /** Makes one track of several that followed the same feature piece by piece. */
+  join(ids: readonly string[], into: string): Promise<ClipChange> {
+    const others = ids.filter((id) => id !== into);
+    if (others.length === 0)
+      throw new UnprocessableEntityException('Joining needs two tracks or more of the same feature.');
+    return this.together([into, ...others], async (clipId, [kept, ...rest]) => {
+      [kept, ...rest].forEach((track) => this.requireOpen(track));
+      this.edits.requireUnlocked([into, ...others]);
+      const { row } = await this.clips.ready(clipId);
+      const samples = await this.clips.samples(into, row.frames);
+      const before = allPages(into, samples);
+      const changes: Change[] = [];
+      const offsets = [...kept.offsets];
+      for (const track of rest) {
+        const own = await this.clips.samples(track.id, row.frames);
+        // Where it looked aside for the feature the joined one does so too.
+        offsets.push(...track.offsets.filter(({ frame }) => !samples.found(frame)));
+        joinTracks(samples, own);
+        changes.push(...allPages(track.id, own).map((page) => reverse(page)));
+        changes.push({ kind: 'track', id: track.id, before: track, after: null });
+      }
+      changes.unshift(...pagesChanged(into, before, samples));
+      const joined = { ...kept, offsets: offsets.sort((a, b) => a.frame - b.frame) };
+      if (offsets.length > kept.offsets.length)
+        changes.unshift({ kind: 'track', id: into, before: kept, after: joined });
+      return this.edits.commit(clipId, 'Join tracks', changes);
+    });
+  }
+
+  /** Gives tracks the motion of another, from their own keys on, where they have none yet. */
+  carry(ids: readonly string[], from: string): Promise<ClipChange> {
+    const others = ids.filter((id) => id !== from);
+    if (others.length === 0)
+      throw new UnprocessableEntityException('Giving motion needs a track to give it and another to take it.');
+    return this.editWith(others, 'Give motion', async (samples, track, { frames, clipId }) => {
+      const [giver] = await this.findAll(clipId, [from]);
+      if (carryMotion(samples, await this.clips.samples(from, frames)) === 0)
+        throw new ConflictException(
+          `"${track.name}" has no key on a frame where "${giver.name}" was found, or nothing to fill.`,
+        );
+      return track;
+    });
+  }
+
+  /** Smooths the tracks' own paths over a span; keys stay. */
+  smooth(ids: readonly string[], { first, last, sigma }: SmoothRequest): Promise<ClipChange> {
+    return this.editSamples(ids, 'Smooth path', first, last, (samples, track) => {
+      smoothSamples(samples, first, last, sigma);
+      return track;
+    });
+  }
+
+  /** Moves a key along the lane. */
+  moveKey(id: string, frame: number, to: number): Promise<ClipChange> {
+    const [first, last] = [Math.min(frame, to), Math.max(frame, to)];
+    return this.editSamples([id], 'Move key', first, last, (samples, track) => {
+      if (samples.state[to] === SampleState.placed && to !== frame)
+        throw new ConflictException(`"${track.name}" has a key on frame ${to} already.`);
+      if (!moveKey(samples, frame, to) && to !== frame)
+        throw new ConflictException(`"${track.name}" has no key on frame ${frame}.`);
+      return {
+        ...track,
+        offsets: track.offsets.map((o) => (o.frame === frame ? { ...o, frame: to } : o)),
+      };
     });
   }
 
@@ -216,26 +360,33 @@ export class TracksService {
     last: number,
     edit: (samples: Samples, track: TrackView) => TrackView,
   ): Promise<ClipChange> {
+    return this.editWith(ids, label, async (samples, track, { frames }) => {
+      requireFrame(first, frames);
+      requireFrame(last, frames);
+      return edit(samples, track);
+    });
+  }
+
+  private editWith(
+    ids: readonly string[],
+    label: string,
+    edit: (
+      samples: Samples,
+      track: TrackView,
+      clip: { clipId: string; frames: number },
+    ) => Promise<TrackView>,
+  ): Promise<ClipChange> {
     return this.together(ids, async (clipId, tracks) => {
       tracks.forEach((track) => this.requireOpen(track));
       this.edits.requireUnlocked(tracks.map(({ id }) => id));
       const { row } = await this.clips.ready(clipId);
-      requireFrame(first, row.frames);
-      requireFrame(last, row.frames);
-      const pages = Array.from(
-        { length: Math.floor(last / pageLength) - Math.floor(first / pageLength) + 1 },
-        (_, i) => Math.floor(first / pageLength) + i,
-      );
       const changes: Change[] = [];
       for (const before of tracks) {
         const { id } = before;
         const samples = await this.clips.samples(id, row.frames);
-        const pagesBefore = pages.map((page) => pageOf(samples, page));
-        const after = edit(samples, before);
-        pages.forEach((page, i) => {
-          const [then, now] = [pagesBefore[i], pageOf(samples, page)];
-          if (!isSame(then, now)) changes.push({ ...samplesOf(id, page), before: then, after: now });
-        });
+        const pages = allPages(id, samples);
+        const after = await edit(samples, before, { clipId, frames: row.frames });
+        changes.push(...pagesChanged(id, pages, samples));
         if (JSON.stringify(after) !== JSON.stringify(before))
           changes.push({ kind: 'track', id, before, after });
       }
@@ -264,6 +415,7 @@ function freshTrack(
     locked: false,
     used: true,
     offsets: [],
+    accepted: [],
     ...followDefaults,
   };
   return { ...view, ...boxes(sizes) };
@@ -300,6 +452,16 @@ function freeName(others: readonly TrackView[]): string {
   let n = 1;
   while (taken.has(`Point ${n}`)) n++;
   return `Point ${n}`;
+}
+
+/** A name like another that none of them has. */
+function nameBeside(others: readonly TrackView[], name: string): string {
+  const taken = new Set(others.map((t) => t.name));
+  if (!taken.has(name)) return name;
+  const stem = name.replace(/ \d+$/, '').slice(0, 74);
+  let n = 2;
+  while (taken.has(`${stem} ${n}`)) n++;
+  return `${stem} ${n}`;
 }
 
 function requireFrame(frame: number, frames: number): void {

@@ -18,9 +18,12 @@ import type {
   SteadyRequest,
   SuggestionView,
   SuggestRequest,
+  TracksCarryRequest,
   TracksInterpolateRequest,
+  TracksJoinRequest,
   TracksPatchRequest,
   TracksRequest,
+  TracksSmoothRequest,
   TracksSpanRequest,
   TrackRunRequest,
   UnfinishedUpload,
@@ -52,15 +55,21 @@ export interface EditNote {
 /** A request this short is sent even while its page is being left: the browser takes no more than 64 KiB of those. */
 const sentOnLeaving = 60_000;
 
-async function call<T>(method: string, path: string, body?: unknown, note?: EditNote): Promise<T> {
+async function call<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  note?: EditNote,
+  type = 'application/json',
+): Promise<T> {
   let response: Response;
-  const sent = body === undefined ? undefined : JSON.stringify(body);
+  const sent = typeof body === 'string' ? body : body === undefined ? undefined : JSON.stringify(body);
   try {
     response = await fetch(`/api${path}`, {
       method,
       headers: {
         'x-lurn-window': windowName,
-        ...(sent === undefined ? {} : { 'content-type': 'application/json' }),
+        ...(sent === undefined ? {} : { 'content-type': type }),
         ...(note ? { 'x-lurn-edit': note.key } : {}),
         ...(note && note.base !== null ? { 'x-lurn-base': `${note.base}` } : {}),
       },
@@ -108,6 +117,15 @@ export const api = {
   restoreClip: (id: string) => call<ClipCard>('POST', `/clips/${id}/restore`),
   readAgain: (id: string, asFields?: boolean) =>
     call<ClipCard>('POST', `/clips/${id}/read`, asFields === undefined ? {} : { asFields }),
+  /** Tracks in a form to be handed on: those named, all where none are; only of a span, where there is one. */
+  tracksText: async (address: string): Promise<string> => {
+    const response = await fetch(address).catch(() => {
+      throw new ApiError('The server does not answer. Is it running?', 0);
+    });
+    const text = await response.text();
+    if (!response.ok) throw refusal(text, response.status);
+    return text;
+  },
   /** All samples of a track, packed: pages, each after its number and length. */
   samples: async (trackId: string): Promise<ArrayBuffer> => {
     const response = await fetch(`/api/records/${trackId}/samples`).catch(() => {
@@ -142,6 +160,15 @@ export const edits = (note: EditNote) => ({
   clearSpan: (request: TracksSpanRequest) => call<ClipChange>('POST', '/tracks/clear', request, note),
   interpolate: (request: TracksInterpolateRequest) =>
     call<ClipChange>('POST', '/tracks/interpolate', request, note),
+  smooth: (request: TracksSmoothRequest) => call<ClipChange>('POST', '/tracks/smooth', request, note),
+  duplicateTracks: (request: TracksRequest) => call<ClipChange>('POST', '/tracks/duplicate', request, note),
+  joinTracks: (request: TracksJoinRequest) => call<ClipChange>('POST', '/tracks/join', request, note),
+  carryMotion: (request: TracksCarryRequest) => call<ClipChange>('POST', '/tracks/carry', request, note),
+  moveKey: (id: string, frame: number, to: number) =>
+    call<ClipChange>('POST', `/tracks/${id}/keys/${frame}/move`, { to }, note),
+  /** Tracks as a lurn-tracks file. */
+  importTracks: (clipId: string, file: string) =>
+    call<ClipChange>('POST', `/clips/${clipId}/tracks/import`, file, note, 'application/vnd.lurn.tracks+json'),
   setSteady: (clipId: string, request: SteadyRequest) =>
     call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
   undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`, undefined, note),

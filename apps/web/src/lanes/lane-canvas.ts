@@ -1,6 +1,7 @@
 import { SampleState, type FrameTimes } from '@lurn/core';
+import { frameAtShare, middleShareOf, shareOf } from '../state/clip-times';
 import type { TrackSamples } from '../state/track-samples';
-import { frameAtShare, middleShareOf } from '../state/clip-times';
+import { fromWindow, inWindow, type TimeWindow } from '../state/time-window';
 
 /**
  * Draws one track's lane: a bar where it was found, lower and paler where it was less sure; a diamond where it was
@@ -11,28 +12,25 @@ export function drawLane(
   canvas: HTMLCanvasElement,
   samples: TrackSamples,
   times: FrameTimes,
+  window: TimeWindow,
   colour: string,
 ): void {
-  const ratio = window.devicePixelRatio;
+  const ratio = devicePixelRatio;
   const width = Math.max(1, Math.round(canvas.clientWidth * ratio));
   const height = Math.max(1, Math.round(canvas.clientHeight * ratio));
   canvas.width = width;
   canvas.height = height;
   const c = canvas.getContext('2d');
   if (!c) return;
-  const { frames } = samples;
-  const columns = times.starts ? width : Math.min(frames, width);
-  const step = width / columns;
   const middle = height / 2;
-  const firstFrame = (column: number): number =>
-    column === columns ? frames : frameAtShare(times, column / columns);
+  const from = frameAtShare(times, window.from);
+  const to = frameAtShare(times, window.to);
+  const at = (share: number): number => width * inWindow(window, share);
   // Frames that are marked: once each, however many columns they take.
   const placed = new Set<number>();
   const lost = new Set<number>();
   c.fillStyle = colour;
-  for (let column = 0; column < columns; column++) {
-    const first = firstFrame(column);
-    const end = Math.max(first + 1, firstFrame(column + 1));
+  const cell = (first: number, end: number, left: number, right: number, odd: boolean): void => {
     const seen = new Map<number, number>();
     let sure = 1;
     for (let k = first; k < end; k++) {
@@ -40,8 +38,8 @@ export function drawLane(
       seen.set(state, k);
       if (state === SampleState.tracked) sure = Math.min(sure, samples.confidence(k));
     }
-    const x = Math.round(column * step);
-    const w = Math.max(1, Math.round((column + 1) * step) - x);
+    const x = Math.round(left);
+    const w = Math.max(1, Math.round(right) - x);
     const worth = Math.max(0, (sure - 0.5) * 2);
     const bar = (share: number, alpha: number): void => {
       c.globalAlpha = alpha;
@@ -51,17 +49,26 @@ export function drawLane(
     if (key !== undefined) placed.add(key);
     if (gap !== undefined) lost.add(gap);
     else if (seen.has(SampleState.bridged)) {
-      if (column % 2 === 0) bar(0.2, 0.6);
+      if (odd) bar(0.2, 0.6);
     } else if (seen.has(SampleState.tracked)) bar(0.25 + 0.35 * worth, 0.25 + 0.65 * worth);
     else if (seen.has(SampleState.placed)) bar(0.6, 0.9);
-  }
+  };
+  if (to - from < width)
+    for (let k = from; k <= to; k++)
+      cell(k, k + 1, at(shareOf(times, k)), at(shareOf(times, k + 1)), k % 2 === 0);
+  else
+    for (let column = 0; column < width; column++) {
+      const first = frameAtShare(times, fromWindow(window, column / width));
+      const next = frameAtShare(times, fromWindow(window, (column + 1) / width));
+      cell(first, Math.max(first + 1, next), column, column + 1, column % 4 < 2);
+    }
   c.globalAlpha = 1;
   const r = 4.2 * ratio;
   c.strokeStyle = '#ef7a63';
   c.lineWidth = 1.8 * ratio;
   c.beginPath();
   for (const frame of lost) {
-    const x = width * middleShareOf(times, frame);
+    const x = at(middleShareOf(times, frame));
     c.moveTo(x - r * 0.7, middle - r * 0.7);
     c.lineTo(x + r * 0.7, middle + r * 0.7);
     c.moveTo(x + r * 0.7, middle - r * 0.7);
@@ -71,14 +78,16 @@ export function drawLane(
   c.strokeStyle = '#10171b';
   c.lineWidth = ratio;
   c.beginPath();
-  for (const frame of placed) {
-    const x = width * middleShareOf(times, frame);
-    c.moveTo(x, middle - r);
-    c.lineTo(x + r, middle);
-    c.lineTo(x, middle + r);
-    c.lineTo(x - r, middle);
-    c.closePath();
-  }
+  for (const frame of placed) diamond(c, at(middleShareOf(times, frame)), middle, r);
   c.fill();
   c.stroke();
+}
+
+/** Adds a key's mark to the path. */
+export function diamond(c: CanvasRenderingContext2D, x: number, y: number, r: number): void {
+  c.moveTo(x, y - r);
+  c.lineTo(x + r, y);
+  c.lineTo(x, y + r);
+  c.lineTo(x - r, y);
+  c.closePath();
 }

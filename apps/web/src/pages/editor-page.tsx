@@ -3,12 +3,6 @@ import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api } from '../api/client';
 import { listen } from '../api/events';
-import { Lanes } from '../lanes/lanes';
-import { ExportPanel } from '../panels/export-panel';
-import { FramingPanel } from '../panels/framing-panel';
-import { SteadyPanel } from '../panels/steady-panel';
-import { TracksPanel } from '../panels/tracks-panel';
-import { Stage } from '../stage/stage';
 import { useDocument } from '../state/document';
 import { closeClip, onEvent, reload, showClip } from '../state/editor';
 import { saveSteady } from '../state/steadying';
@@ -18,9 +12,8 @@ import { spokenRate } from '../ui/format';
 import { EditTools, Header } from './header';
 import { ConflictDialog } from './conflict-dialog';
 import { EarlyPage } from './early-page';
-import { ShortcutList } from './shortcut-list';
-import { useShortcuts } from './shortcuts';
-import { Transport } from './transport';
+import { ImportDialog } from './import-dialog';
+import { Workspace } from './workspace';
 
 /** Where one clip is worked on. */
 export function EditorPage() {
@@ -30,9 +23,9 @@ export function EditorPage() {
 
 function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
   const clip = useDocument((s) => s.clip);
+  const connected = useSync((s) => s.connected);
   const [failure, setFailure] = useState<string | null>(null);
   const [early, setEarly] = useState<ClipView | null>(null);
-  useShortcuts();
 
   useEffect(() => {
     let current = true;
@@ -94,18 +87,24 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
     <div className="flex h-full flex-col">
       <Header tools={<EditTools />}>
         <nav className="flex min-w-0 items-baseline gap-2 text-base-content/70" aria-label="Where you are">
-          <Link className="link link-hover" to={`/projects/${projectId}`}>
+          <Link className="link link-hover" to={`/projects/${projectId}`} data-clips-link>
             Clips
           </Link>
           <span aria-hidden>/</span>
           <h1 className="truncate font-medium text-base-content">{(clip ?? early)?.name ?? '…'}</h1>
           {clip && (
-            <span className="font-mono text-[11px] whitespace-nowrap text-base-content/55">
+            <span className="font-mono text-[11px] whitespace-nowrap text-base-content/70">
               {clip.width}×{clip.height} · {spokenRate(clip)}
             </span>
           )}
         </nav>
       </Header>
+      {!connected && (
+        <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
+          The server does not answer. Look on meanwhile; what you change is kept here and sent when it is back. If it
+          was stopped, start it again.
+        </p>
+      )}
       {clip?.trouble && !early && (
         <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
           {clip.error}
@@ -114,28 +113,13 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
       {early ? (
         <EarlyPage clip={early} />
       ) : clip ? (
-        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_288px]">
-          <main className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto_270px]">
-            <Stage />
-            <Transport />
-            <Lanes />
-          </main>
-          <aside
-            className="min-h-0 overflow-y-auto border-l border-base-300 bg-base-200"
-            aria-label="Tracks, steadying, framing, export"
-          >
-            <TracksPanel />
-            <SteadyPanel />
-            <FramingPanel />
-            <ExportPanel />
-          </aside>
-        </div>
+        <Workspace />
       ) : (
         <div className="flex flex-1 items-center justify-center">
           <span className="loading loading-spinner text-primary" aria-label="Loading the clip" />
         </div>
       )}
-      <ShortcutList />
+      <ImportDialog />
       <ConflictDialog />
     </div>
   );

@@ -1,12 +1,16 @@
-import { Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { Link } from 'react-router';
+import { ActionButton } from '../actions/action-button';
+import { KeyList } from '../actions/key-list';
+import { Palette } from '../actions/palette';
+import { useKeys } from '../actions/use-keys';
 import { useDocument } from '../state/document';
-import { redo, undo } from '../state/steadying';
 import { useSync } from '../state/sync';
-import { modifier } from '../ui/modifier';
+import { PreferencesDialog } from './preferences-dialog';
 
+/** The bar over every page, and what any page can open: palette, keys, preferences. */
 export function Header({ children, tools }: { children?: ReactNode; tools?: ReactNode }) {
+  useKeys();
   return (
     <header className="flex h-11 shrink-0 items-center gap-3 border-b border-base-300 bg-base-100 px-3">
       <Link
@@ -19,40 +23,29 @@ export function Header({ children, tools }: { children?: ReactNode; tools?: Reac
       {children}
       <div className="ml-auto flex items-center gap-1">
         {tools}
-        <ThemeButton />
+        <ActionButton id="palette" className="btn-ghost btn-sm gap-1.5 font-normal">
+          <kbd className="kbd kbd-sm font-sans">⌕</kbd> Find an action
+        </ActionButton>
+        <ActionButton id="keys" />
+        <ActionButton id="preferences" />
+        <ActionButton id="theme" />
       </div>
+      <Palette />
+      <KeyList />
+      <PreferencesDialog />
     </header>
   );
 }
 
-function ThemeButton() {
-  const [theme, setTheme] = useState(() => document.documentElement.dataset.theme ?? 'dusk');
-  const toggle = (): void => {
-    const next = theme === 'dusk' ? 'noon' : 'dusk';
-    document.documentElement.dataset.theme = next;
-    localStorage.setItem('theme', next);
-    setTheme(next);
-  };
-  return (
-    <button
-      className="btn btn-ghost btn-sm btn-square"
-      aria-label={theme === 'dusk' ? 'Light theme' : 'Dark theme'}
-      onClick={toggle}
-    >
-      {theme === 'dusk' ? <Sun size={16} /> : <Moon size={16} />}
-    </button>
-  );
-}
-
-/** Undo, redo, the state of saving, and the way to the list of keys. */
+/** Undo, redo, and the state of saving. */
 export function EditTools() {
-  const { undo: undone, redo: redone } = useDocument((s) => s.history);
+  const { undo, redo } = useDocument((s) => s.history);
   const connected = useSync((s) => s.connected);
   const saveError = useSync((s) => s.saveError);
   const saving = useSync((s) => s.saving > 0 || s.unsaved);
   return (
     <>
-      <span className="mr-1 text-[11.5px] text-base-content/60" role="status" data-testid="save-state">
+      <span className="mr-1 text-[11.5px] text-base-content/70" role="status" data-testid="save-state">
         {saveError ? (
           <span className="text-warning">{saveError}</span>
         ) : !connected ? (
@@ -63,32 +56,8 @@ export function EditTools() {
           'Saved'
         )}
       </span>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        disabled={!undone}
-        aria-label="Undo"
-        title={undone ? `Undo: ${undone} (${modifier} Z)` : 'Nothing to undo'}
-        onClick={() => void undo()}
-      >
-        <Undo2 size={16} />
-      </button>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        disabled={!redone}
-        aria-label="Redo"
-        title={redone ? `Redo: ${redone} (${modifier} Shift Z)` : 'Nothing to redo'}
-        onClick={() => void redo()}
-      >
-        <Redo2 size={16} />
-      </button>
-      <button
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label="Keys"
-        title="Keys (?)"
-        onClick={() => window.dispatchEvent(new Event('show-shortcuts'))}
-      >
-        <Keyboard size={16} />
-      </button>
+      <ActionButton id="undo" label={undo ? `Undo: ${undo}` : 'Undo'} />
+      <ActionButton id="redo" label={redo ? `Redo: ${redo}` : 'Redo'} />
     </>
   );
 }

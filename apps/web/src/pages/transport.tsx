@@ -1,88 +1,56 @@
-import {
-  ChevronFirst,
-  ChevronLast,
-  ChevronLeft,
-  ChevronRight,
-  Columns2,
-  Pause,
-  Play,
-  RectangleHorizontal,
-  Scan,
-  SquareSplitHorizontal,
-} from 'lucide-react';
 import { startOf } from '@lurn/core';
-import { useState, type ReactNode } from 'react';
+import { Pause, Play, Settings2 } from 'lucide-react';
+import { useState } from 'react';
+import { ActionButton } from '../actions/action-button';
+import { ActionDropdown } from '../actions/action-menu';
+import { shortViewName } from '../actions/look-actions';
+import { useAction } from '../actions/use-action';
+import { stageViews } from '../stage/panes';
 import { timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
-import { go, togglePlay } from '../state/editor';
-import { useView } from '../state/view';
+import { go } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { usePreferences } from '../state/preferences';
+import { useView } from '../state/view';
 import { clock, percent } from '../ui/format';
-import { wholePicture, type StageView } from '../stage/panes';
 
-const views: { view: StageView; label: string; icon: ReactNode }[] = [
-  { view: 'twin', label: 'Both', icon: <Columns2 size={14} aria-hidden /> },
-  { view: 'source', label: 'Source', icon: <RectangleHorizontal size={14} aria-hidden /> },
-  { view: 'steadied', label: 'Steadied', icon: <Scan size={14} aria-hidden /> },
-  { view: 'wipe', label: 'Wipe', icon: <SquareSplitHorizontal size={14} aria-hidden /> },
-];
+const playing = [
+  'loop',
+  'sound',
+  null,
+  'rate-1',
+  'rate-0.5',
+  'rate-0.25',
+  null,
+  'size-1',
+  'size-0.5',
+  'size-0.25',
+] as const;
 
 /** Between pictures and time: the frame, the way through it, and what the stage shows. */
 export function Transport() {
-  const view = useView((s) => s.view);
-  const zoom = useView((s) => s.viewport.zoom);
-  const playing = usePlayhead((s) => s.playing);
-  const step = (by: number) => () => go(usePlayhead.getState().frame + by);
   return (
-    <div className="flex h-10 items-center gap-3 border-y border-base-300 bg-base-100 px-3">
+    <div className="flex h-10 shrink-0 items-center gap-2.5 border-b border-base-300 bg-base-100 px-3">
       <FrameField />
       <div className="flex items-center gap-0.5" role="group" aria-label="Playing">
-        <Tool label="First frame (Home)" onClick={() => go(0)}>
-          <ChevronFirst size={17} />
-        </Tool>
-        <Tool label="One frame back (←)" onClick={step(-1)}>
-          <ChevronLeft size={17} />
-        </Tool>
-        <button
-          className="btn btn-sm btn-circle btn-primary mx-1"
-          aria-label={playing ? 'Pause' : 'Play'}
-          title={`${playing ? 'Pause' : 'Play'} (Space)`}
-          onClick={togglePlay}
-        >
-          {playing ? (
-            <Pause size={15} fill="currentColor" />
-          ) : (
-            <Play size={15} fill="currentColor" className="translate-x-px" />
-          )}
-        </button>
-        <Tool label="One frame on (→)" onClick={step(1)}>
-          <ChevronRight size={17} />
-        </Tool>
-        <Tool label="Last frame (End)" onClick={() => go(Infinity)}>
-          <ChevronLast size={17} />
-        </Tool>
+        <ActionButton id="first-frame" />
+        <ActionButton id="frame-back" />
+        <PlayButton />
+        <ActionButton id="frame-on" />
+        <ActionButton id="last-frame" />
+        <ActionButton id="loop" on="text-primary" />
+        <ActionButton id="sound" on="text-primary" />
+        <HowItPlays />
       </div>
       <RangeText />
-      <div className="ml-auto flex items-center gap-2">
-        <button
-          className="btn btn-ghost btn-xs font-mono"
-          title="Whole picture (0)"
-          onClick={() => useView.setState({ viewport: wholePicture })}
-        >
-          {percent(zoom, 0)}
-        </button>
-        <div className="join" role="radiogroup" aria-label="What the stage shows">
-          {views.map(({ view: one, label, icon }, i) => (
-            <button
-              key={one}
-              role="radio"
-              aria-checked={view === one}
-              className={`btn btn-xs join-item ${view === one ? 'btn-neutral' : 'btn-ghost'}`}
-              title={`${label} (${i + 1})`}
-              onClick={() => useView.setState({ view: one })}
-            >
-              {icon} {label}
-            </button>
+      <div className="ml-auto flex items-center gap-1.5">
+        <ActionButton id="guide-line" className="btn-ghost btn-xs btn-square" />
+        <ActionButton id="guide-cross" className="btn-ghost btn-xs btn-square" />
+        <ActionButton id="ride" className="btn-ghost btn-xs btn-square" />
+        <ZoomButton />
+        <div className="join" role="group" aria-label="What the stage shows">
+          {stageViews.map((view) => (
+            <ViewButton key={view} view={view} />
           ))}
         </div>
       </div>
@@ -90,10 +58,67 @@ export function Transport() {
   );
 }
 
-function Tool({ label, onClick, children }: { label: string; onClick: () => void; children: ReactNode }) {
+function PlayButton() {
+  const isPlaying = usePlayhead((s) => s.playing);
+  const { action, tip } = useAction('play');
   return (
-    <button className="btn btn-ghost btn-sm btn-square" aria-label={label} title={label} onClick={onClick}>
-      {children}
+    <button
+      className="btn btn-sm btn-circle btn-primary mx-1"
+      aria-label={isPlaying ? 'Pause' : 'Play'}
+      title={tip}
+      onClick={action.run}
+    >
+      {isPlaying ? (
+        <Pause size={15} fill="currentColor" />
+      ) : (
+        <Play size={15} fill="currentColor" className="translate-x-px" />
+      )}
+    </button>
+  );
+}
+
+const shares = { 1: '', 0.5: '½', 0.25: '¼' };
+
+/** Rate and size of playing, which are told where they are not the whole. */
+function HowItPlays() {
+  const rate = usePreferences((s) => s.playbackRate);
+  const size = usePreferences((s) => s.playbackSize);
+  const told = [rate < 1 && `${shares[rate]} rate`, size < 1 && `${shares[size]} size`].filter(Boolean);
+  return (
+    <ActionDropdown
+      items={playing}
+      trigger={
+        <button className="btn btn-ghost btn-sm gap-1 px-1.5 font-normal" aria-label="How it plays" title="How it plays">
+          <Settings2 size={15} aria-hidden />
+          {told.length > 0 && <span className="text-[11px] text-primary">{told.join(', ')}</span>}
+        </button>
+      }
+    />
+  );
+}
+
+function ViewButton({ view }: { view: (typeof stageViews)[number] }) {
+  const { action, isOn, tip } = useAction(`view-${view}`);
+  const { icon: Icon } = action;
+  return (
+    <button
+      aria-pressed={isOn}
+      className={`btn btn-xs join-item ${isOn ? 'btn-neutral' : 'btn-ghost'}`}
+      title={tip}
+      onClick={action.run}
+    >
+      {Icon && <Icon size={14} aria-hidden />} {shortViewName(view)}
+    </button>
+  );
+}
+
+function ZoomButton() {
+  const zoom = useView((s) => s.viewports.source.zoom);
+  const other = useView((s) => s.viewports.steadied.zoom);
+  const { action, tip } = useAction('whole-picture');
+  return (
+    <button className="btn btn-ghost btn-xs px-1.5 font-mono" title={tip} onClick={action.run}>
+      {zoom === other ? percent(zoom, 0) : `${percent(zoom, 0)} | ${percent(other, 0)}`}
     </button>
   );
 }
@@ -108,9 +133,9 @@ function FrameField() {
     setTyped(null);
   };
   return (
-    <div className="flex w-[136px] items-baseline gap-2 font-mono">
+    <div className="flex w-[122px] shrink-0 items-baseline gap-2 font-mono">
       <input
-        className="input input-xs w-16 text-right text-[13px]"
+        className="input input-xs w-15 text-right text-[13px]"
         aria-label="Frame number"
         data-testid="frame-number"
         value={typed ?? shown}
@@ -125,7 +150,7 @@ function FrameField() {
           if (event.key === 'Escape') setTyped(null);
         }}
       />
-      <span className="text-[11.5px] text-base-content/65">
+      <span className="text-[11.5px] text-base-content/70">
         {clock(clip ? startOf(timesOf(clip), shown) : 0)}
       </span>
     </div>
@@ -137,8 +162,8 @@ function RangeText() {
   if (!range) return null;
   return (
     <span
-      className="text-[11.5px] text-base-content/65"
-      title="Set with I and O, or by the ends in the ruler"
+      className="truncate text-[11.5px] text-base-content/70"
+      title="The range: set with I and O, or by the ends in the ruler"
     >
       Range{' '}
       <span className="font-mono">

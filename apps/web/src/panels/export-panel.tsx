@@ -2,6 +2,9 @@ import { Download, Film, X } from 'lucide-react';
 import { isGoingOn, useDocument } from '../state/document';
 import { cancelJob, startAgain } from '../state/editor';
 import { startExport } from '../state/steadying';
+import { ActionButton } from '../actions/action-button';
+import { useAction } from '../actions/use-action';
+import { useTracksOut } from '../state/tracks-out';
 import { timeLeft } from '../ui/format';
 import { Section } from './section';
 
@@ -10,6 +13,8 @@ export function ExportPanel() {
   const clip = useDocument((s) => s.clip);
   const jobs = useDocument((s) => s.jobs);
   const moves = useDocument((s) => s.result?.motion.support.some((n) => n > 0) ?? false);
+  const out = useTracksOut();
+  const set = useTracksOut.setState;
   const bare = useDocument((s) => s.result?.bare.length ?? 0);
   if (!clip) return null;
   const exports = jobs
@@ -73,17 +78,50 @@ export function ExportPanel() {
           </button>
         </p>
       )}
-      <p className="mt-2.5 flex flex-wrap gap-x-3 gap-y-1 text-base-content/70">
-        <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.csv`} download>
-          Tracks CSV
-        </a>
-        <a className="link link-hover" href={`/api/clips/${clip.id}/tracks.json`} download>
-          Tracks JSON
-        </a>
-        <a className="link link-hover" href={`/api/clips/${clip.id}/motion.json`} download>
-          Motion JSON
-        </a>
-      </p>
+      <div className="mt-4 space-y-2 border-t border-base-300 pt-3">
+        <h3 className="text-base-content/75">Tracks and motion</h3>
+        <div className="flex gap-4">
+          <Toggle label="Chosen tracks only" on={out.chosenOnly} onChange={(chosenOnly) => set({ chosenOnly })} />
+          <Toggle label="Range only" on={out.rangeOnly} onChange={(rangeOnly) => set({ rangeOnly })} />
+        </div>
+        <div className="grid grid-cols-2 gap-1.5">
+          {(['tracks-csv', 'tracks-json', 'tracks-copy', 'motion-json', 'still', 'import'] as const).map((id) => (
+            <Out key={id} id={id} />
+          ))}
+        </div>
+      </div>
     </Section>
+  );
+}
+
+const short = {
+  'tracks-csv': 'Tracks CSV',
+  'tracks-json': 'Tracks JSON',
+  'tracks-copy': 'Copy tracks',
+  'motion-json': 'Motion JSON',
+  still: 'Frame as PNG',
+  import: 'Take tracks in…',
+};
+
+function Out({ id }: { id: keyof typeof short }) {
+  const { icon: Icon } = useAction(id).action;
+  return (
+    <ActionButton id={id} className="btn-xs justify-start gap-1.5 font-normal">
+      {Icon && <Icon size={13} aria-hidden />} {short[id]}
+    </ActionButton>
+  );
+}
+
+function Toggle({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-1.5">
+      <input
+        type="checkbox"
+        className="checkbox checkbox-xs"
+        checked={on}
+        onChange={(event) => onChange(event.target.checked)}
+      />
+      {label}
+    </label>
   );
 }

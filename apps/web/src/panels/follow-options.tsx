@@ -1,10 +1,11 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
 import { belowChoices, channels, fieldChoices, filters, shapes } from '@lurn/core';
-import { ChevronRight, Eye, Move } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { Eye, Move } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { ActionButton } from '../actions/action-button';
+import { Fold } from '../ui/fold';
 import { useDocument } from '../state/document';
 import { useSelection } from '../state/selection';
-import { takeTool, useView } from '../state/view';
 import { usePlayhead } from '../state/playhead';
 import { changeTracks, clearSpan, fillBetweenKeys, goToTrouble } from '../state/track-edits';
 import { troubles } from '../state/troubles';
@@ -36,39 +37,27 @@ export function FollowOptions() {
   const tracks = useDocument((s) => s.tracks);
   const chosen = useSelection((s) => s.chosen);
   const samples = useDocument((s) => s.samples);
-  const [open, setOpen] = useState(false);
   const among = tracks.filter((t) => chosen.has(t.id));
   if (among.length === 0) return null;
   const count = among.reduce((sum, { id }) => sum + troubles(samples.get(id)).length, 0);
+  const found = count > 0 && (
+    <button
+      className="btn btn-ghost btn-xs text-warning"
+      title="Go to the next frame where one of the chosen is lost, bridged or doubtful (.)"
+      data-testid="troubles"
+      onClick={() => goToTrouble(1)}
+    >
+      {count === 1 ? '1 trouble' : `${count} troubles`}
+    </button>
+  );
   return (
-    <div className="mt-2">
-      <div className="flex items-center justify-between">
-        <button
-          className="btn btn-ghost btn-xs -ml-2 gap-1 font-normal"
-          aria-expanded={open}
-          onClick={() => setOpen(!open)}
-        >
-          <ChevronRight size={13} className={open ? 'rotate-90' : ''} aria-hidden /> How it is followed
-        </button>
-        {count > 0 && (
-          <button
-            className="btn btn-ghost btn-xs text-warning"
-            title="Go to the next frame where one of the chosen is lost, bridged or doubtful (.)"
-            data-testid="troubles"
-            onClick={() => goToTrouble(1)}
-          >
-            {count === 1 ? '1 trouble' : `${count} troubles`}
-          </button>
-        )}
-      </div>
-      {open && <Options tracks={among} />}
-    </div>
+    <Fold name="How it is followed" aside={found}>
+      <Options tracks={among} />
+    </Fold>
   );
 }
 
 function Options({ tracks }: { tracks: TrackView[] }) {
-  const asSeen = useView((s) => s.asSeen);
-  const tool = useView((s) => s.tool);
   const change = (patch: TrackPatch): void =>
     void changeTracks(
       tracks.map((t) => t.id),
@@ -127,22 +116,12 @@ function Options({ tracks }: { tracks: TrackView[] }) {
         </Line>
       )}
       <div className="flex flex-wrap gap-1.5 pt-1">
-        <button
-          className={`btn btn-xs ${asSeen ? 'btn-primary' : ''}`}
-          aria-pressed={asSeen}
-          title="Show the source as this track sees it"
-          onClick={() => useView.setState({ asSeen: !asSeen })}
-        >
+        <ActionButton id="as-seen" className="btn-xs">
           <Eye size={12} aria-hidden /> As seen
-        </button>
-        <button
-          className={`btn btn-xs ${tool === 'aside' ? 'btn-primary' : ''}`}
-          aria-pressed={tool === 'aside'}
-          title="The point is covered or leaves: click on something that moves with it"
-          onClick={() => takeTool('aside')}
-        >
-          <Move size={12} aria-hidden /> Follow another
-        </button>
+        </ActionButton>
+        <ActionButton id="aside" className="btn-xs">
+          <Move size={12} aria-hidden /> Another feature
+        </ActionButton>
       </div>
       <Spans />
     </div>

@@ -1,16 +1,12 @@
 import { Loader2 } from 'lucide-react';
 import { useState } from 'react';
-import { type Tool, useView } from '../state/view';
+import { ActionButton } from '../actions/action-button';
+import { useView } from '../state/view';
 import { suggest } from '../state/track-edits';
-
-const areaTools: { tool: Tool; label: string }[] = [
-  { tool: 'within', label: 'Look in…' },
-  { tool: 'without', label: 'Keep out of…' },
-];
 
 /** How many points to find on the frame shown, and where. */
 export function SuggestForm({ onDone }: { onDone: () => void }) {
-  const tool = useView((s) => s.tool);
+  const drawing = useView((s) => s.tool === 'within' || s.tool === 'without');
   const areas = useView((s) => s.areas.length);
   const [count, setCount] = useState(6);
   const [busy, setBusy] = useState(false);
@@ -41,28 +37,24 @@ export function SuggestForm({ onDone }: { onDone: () => void }) {
         />
       </label>
       <div className="flex gap-1.5">
-        {areaTools.map(({ tool: own, label }) => (
-          <button
-            key={own}
-            type="button"
-            className={`btn btn-xs flex-1 ${tool === own ? 'btn-primary' : ''}`}
-            aria-pressed={tool === own}
-            title="Drag an area on the source"
-            onClick={() => useView.setState({ tool: tool === own ? 'move' : own })}
-          >
-            {label}
-          </button>
-        ))}
+        <ActionButton id="look-in" className="btn-xs flex-1" label="Look in…">
+          Look in…
+        </ActionButton>
+        <ActionButton id="keep-out" className="btn-xs flex-1" label="Keep out of…">
+          Keep out of…
+        </ActionButton>
       </div>
       <div className="flex items-center justify-between">
         <span className="text-[11px] text-base-content/65">
-          {areas === 0 ? 'Anywhere in the picture' : areas === 1 ? 'One area drawn' : `${areas} areas drawn`}
+          {drawing
+            ? 'Click for corners, drag for curves; close on the first.'
+            : areas === 0 ? 'Anywhere in the picture' : areas === 1 ? 'One area drawn' : `${areas} areas drawn`}
         </span>
         {areas > 0 && (
           <button
             type="button"
             className="btn btn-ghost btn-xs"
-            onClick={() => useView.setState({ areas: [] })}
+            onClick={() => useView.setState({ areas: [], editedArea: null })}
           >
             Clear
           </button>

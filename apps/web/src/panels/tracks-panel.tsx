@@ -1,35 +1,15 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
-import {
-  Crosshair,
-  Eye,
-  EyeOff,
-  Lock,
-  LockOpen,
-  StepBack,
-  StepForward,
-  Square,
-  Trash2,
-  ArrowLeft,
-  ArrowLeftRight,
-  ArrowRight,
-  CircleDot,
-  Circle,
-  Sparkles,
-} from 'lucide-react';
+import { Circle, CircleDot, Crosshair, Eye, EyeOff, Lock, LockOpen, Sparkles, Square, Trash2 } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
+import { ActionButton } from '../actions/action-button';
+import { ActionContextMenu } from '../actions/action-menu';
+import { useAction } from '../actions/use-action';
 import { latestJob, runningJob, useDocument } from '../state/document';
 import { cancelJob, startAgain } from '../state/editor';
 import { useSelection } from '../state/selection';
 import { useView } from '../state/view';
 import { pointedAt } from '../state/selection';
-import {
-  changeTracks,
-  chooseAll,
-  chooseTrack,
-  deleteTracks,
-  follow,
-  type FollowDirection,
-} from '../state/track-edits';
+import { changeTracks, chooseAll, chooseTrack, deleteTracks } from '../state/track-edits';
 import { troubles } from '../state/troubles';
 import { LongList } from '../ui/long-list';
 import { timeLeft } from '../ui/format';
@@ -58,41 +38,82 @@ export function TracksPanel() {
       >
         <Sparkles size={13} aria-hidden /> Suggest
       </button>
-      <button
-        className={`btn btn-xs ${tool === 'place' ? 'btn-primary' : 'btn-soft btn-primary'}`}
-        aria-pressed={tool === 'place'}
-        title="Place a point on the source (P)"
-        onClick={() => useView.setState({ tool: tool === 'place' ? 'move' : 'place' })}
-      >
+      <ActionButton id="place" className="btn-xs btn-soft btn-primary" on="btn-active">
         <Crosshair size={13} aria-hidden /> Place point
-      </button>
+      </ActionButton>
     </span>
   );
   return (
     <Section title="Tracks" aside={place}>
       {suggesting && <SuggestForm onDone={() => setSuggesting(false)} />}
       {tracks.length === 0 ? (
-        <p className="py-1 leading-relaxed text-base-content/70">
-          {tool === 'place'
-            ? 'Click in the source on something fixed, of high contrast, at the depth that matters.'
-            : 'Nothing is followed yet. Place a point on what should hold still.'}
-        </p>
+        <FirstTrack placing={tool === 'place'} />
       ) : (
-        <LongList
-          rows={tracks}
-          rowHeight={27}
-          selected={selected}
-          label="Tracks"
-          className="-mx-1.5 max-h-[162px]"
-        >
-          {(track) => <TrackRow track={track} />}
-        </LongList>
+        <ActionContextMenu items={trackMenu}>
+          <div>
+            <LongList
+              rows={tracks}
+              rowHeight={27}
+              selected={selected}
+              label="Tracks"
+              className="-mx-1.5 max-h-[162px]"
+            >
+              {(track) => <TrackRow track={track} />}
+            </LongList>
+          </div>
+        </ActionContextMenu>
       )}
       <ChoiceLine />
       {tracks.length > 0 && <SampleLine />}
-      {tracks.length > 0 && <FollowBar />}
+      <FollowBar />
       <FollowOptions />
     </Section>
+  );
+}
+
+/** What can be done with the chosen tracks, where they are listed. */
+export const trackMenu = [
+  'follow-both',
+  'follow-on',
+  'follow-back',
+  null,
+  'use',
+  'hide',
+  'lock',
+  null,
+  'duplicate',
+  'join',
+  'carry',
+  'ride',
+  null,
+  'tracks-copy',
+  'delete',
+] as const;
+
+/** What to do on a clip where nothing is followed yet. */
+function FirstTrack({ placing }: { placing: boolean }) {
+  const { action, reason } = useAction('find-and-follow');
+  if (placing)
+    return (
+      <p className="py-1 leading-relaxed text-base-content/80">
+        Click in the source on something fixed, of high contrast, at the depth that matters. Scroll to zoom in first.
+      </p>
+    );
+  return (
+    <div className="space-y-2.5 py-1 leading-relaxed text-base-content/80" data-testid="first-track">
+      <p>Nothing is followed yet.</p>
+      <button
+        className="btn btn-sm btn-primary w-full"
+        disabled={reason !== null}
+        title={reason ?? undefined}
+        onClick={action.run}
+      >
+        <Sparkles size={14} aria-hidden /> Find points and follow them
+      </button>
+      <p>
+        Or place a point yourself on what should hold still: fixed, of high contrast, as far away as what matters.
+      </p>
+    </div>
   );
 }
 
@@ -116,6 +137,7 @@ function TrackRow({ track }: { track: TrackView }) {
       role="presentation"
       data-testid="track-row"
       onClick={(event) => chooseTrack(track.id, pointedAt(event))}
+      onContextMenu={() => !chosen && chooseTrack(track.id)}
     >
       <span
         className="mr-1 size-2.5 shrink-0 rounded-full"
@@ -250,17 +272,12 @@ function Toggle({
   );
 }
 
-const directions: { direction: FollowDirection; label: string; keys: string; icon: ReactNode }[] = [
-  { direction: 'backwards', label: 'Follow backwards', keys: '[', icon: <ArrowLeft size={15} /> },
-  { direction: 'previous', label: 'Follow one frame back', keys: 'Shift+[', icon: <StepBack size={15} /> },
-  { direction: 'both', label: 'Follow both ways', keys: '\\', icon: <ArrowLeftRight size={15} /> },
-  { direction: 'next', label: 'Follow one frame on', keys: 'Shift+]', icon: <StepForward size={15} /> },
-  { direction: 'forwards', label: 'Follow forwards', keys: ']', icon: <ArrowRight size={15} /> },
-];
+const directions = ['follow-back', 'follow-one-back', 'follow-both', 'follow-one-on', 'follow-on'];
 
 function FollowBar() {
   const job = useDocument(runningJob('track'));
   const last = useDocument(latestJob('track'));
+  const some = useDocument((s) => s.tracks.length > 0);
   if (job) {
     return (
       <div className="mt-2.5 flex items-center gap-2" data-testid="following">
@@ -293,19 +310,13 @@ function FollowBar() {
           </button>
         </p>
       )}
-      <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the chosen points">
-        {directions.map(({ direction, label, keys, icon }) => (
-          <button
-            key={direction}
-            className="btn btn-sm join-item"
-            aria-label={label}
-            title={`${label} (${keys})`}
-            onClick={() => void follow(direction)}
-          >
-            {icon}
-          </button>
-        ))}
-      </div>
+      {some && (
+        <div className="join mt-2.5 grid grid-cols-5" role="group" aria-label="Follow the chosen points">
+          {directions.map((id) => (
+            <ActionButton key={id} id={id} className="btn-sm join-item" />
+          ))}
+        </div>
+      )}
     </>
   );
 }

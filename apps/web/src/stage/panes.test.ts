@@ -1,8 +1,9 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { layOut, stageViews, wholePicture, zoomAbout } from './panes';
+import { heightBeside, layOut, stageViews, wholePicture as whole, zoomAbout } from './panes';
 
 const clip = { width: 1920, height: 1080, pixelAspect: 1 };
+const both = { source: whole, steadied: whole };
 const stage = fc.record({
   width: fc.integer({ min: 300, max: 2400 }),
   height: fc.integer({ min: 200, max: 1400 }),
@@ -14,7 +15,7 @@ test('the whole picture fits its pane, in the middle of it', () => {
       stage,
       fc.constantFrom('twin' as const, 'source' as const, 'steadied' as const),
       (size, view) => {
-        for (const pane of layOut(view, size, clip, wholePicture, 0.5)) {
+        for (const pane of layOut(view, size, clip, both, 0.5)) {
           const left = pane.shiftX - pane.x;
           const right = pane.x + pane.width - (pane.shiftX + pane.scaleX * clip.width);
           const top = pane.shiftY - pane.y;
@@ -32,26 +33,26 @@ test('the whole picture fits its pane, in the middle of it', () => {
 
 test('wide pixels are shown wide', () => {
   const wide = { width: 1440, height: 1080, pixelAspect: 4 / 3 };
-  const [pane] = layOut('source', { width: 960, height: 540 }, wide, wholePicture, 0.5);
+  const [pane] = layOut('source', { width: 960, height: 540 }, wide, both, 0.5);
   expect([pane.scaleX * 1440, pane.scaleY * 1080]).toEqual([960, 540]);
 });
 
 test('twin panes are alike and do not overlap, beside or above each other', () => {
   fc.assert(
     fc.property(stage, (size) => {
-      const [source, steadied] = layOut('twin', size, clip, wholePicture, 0.5);
+      const [source, steadied] = layOut('twin', size, clip, both, 0.5);
       expect([source.kind, steadied.kind]).toEqual(['source', 'steadied']);
       expect(steadied.scaleX).toBe(source.scaleX);
       expect(steadied.x >= source.x + source.width || steadied.y >= source.y + source.height).toBe(true);
     }),
   );
-  expect(layOut('twin', { width: 1000, height: 300 }, clip, wholePicture, 0.5)[1].y).toBe(0);
-  expect(layOut('twin', { width: 500, height: 900 }, clip, wholePicture, 0.5)[1].x).toBe(0);
+  expect(layOut('twin', { width: 1000, height: 300 }, clip, both, 0.5)[1].y).toBe(0);
+  expect(layOut('twin', { width: 500, height: 900 }, clip, both, 0.5)[1].x).toBe(0);
 });
 
 test('a wipe shows both at the same place, the whole stage wide', () => {
   const size = { width: 900, height: 500 };
-  const [source, steadied] = layOut('wipe', size, clip, wholePicture, 0.3);
+  const [source, steadied] = layOut('wipe', size, clip, both, 0.3);
   expect([source.width, steadied.x, steadied.width]).toEqual([270, 270, 630]);
   expect([steadied.shiftX, steadied.shiftY, steadied.scaleX]).toEqual([
     source.shiftX,
@@ -68,9 +69,10 @@ test('zooming keeps the clip point under the cursor', () => {
       fc.double({ min: 20, max: 380, noNaN: true }),
       (factor, x, y) => {
         const size = { width: 1000, height: 400 };
-        const look = { zoom: 2, centreX: 0.45, centreY: 0.6 };
+        const near = { zoom: 2, centreX: 0.45, centreY: 0.6 };
+        const look = { source: near, steadied: near };
         const [before] = layOut('twin', size, clip, look, 0.5);
-        const [after] = layOut('twin', size, clip, zoomAbout(look, before, clip, x, y, factor), 0.5);
+        const [after] = layOut('twin', size, clip, zoomAbout(look, before, clip, { x, y }, factor, { alone: false }), 0.5);
         const point = (pane: typeof before) => [
           (x - pane.shiftX) / pane.scaleX,
           (y - pane.shiftY) / pane.scaleY,
@@ -83,10 +85,22 @@ test('zooming keeps the clip point under the cursor', () => {
 });
 
 test('zoom has its limits, and every view its panes', () => {
-  const [pane] = layOut('source', { width: 960, height: 540 }, clip, wholePicture, 0.5);
-  expect(zoomAbout(wholePicture, pane, clip, 480, 270, 1000).zoom).toBe(40);
-  expect(zoomAbout(wholePicture, pane, clip, 480, 270, 1e-6).zoom).toBe(0.25);
+  const [pane] = layOut('source', { width: 960, height: 540 }, clip, both, 0.5);
+  const zoom = (factor: number, alone = false) =>
+    zoomAbout(both, pane, clip, { x: 480, y: 270 }, factor, { alone });
+  expect(zoom(1000).steadied.zoom).toBe(40);
+  expect(zoom(1e-6).source.zoom).toBe(0.25);
+  // By itself: the other stays as it is.
+  expect([zoom(2, true).source.zoom, zoom(2, true).steadied]).toEqual([2, whole]);
   expect(
-    stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, wholePicture, 0.5).length),
+    stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, both, 0.5).length),
   ).toEqual([2, 1, 1, 2]);
+});
+
+test('a stage as high as the pictures need leaves no bands', () => {
+  const width = 990;
+  const height = heightBeside(width, clip);
+  const panes = layOut('twin', { width, height }, clip, both, 0.5);
+  const filled = panes.reduce((sum, p) => sum + p.scaleX * clip.width * p.scaleY * clip.height, 0);
+  expect(filled / (width * height)).toBeGreaterThan(0.98);
 });

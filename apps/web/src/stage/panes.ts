@@ -1,6 +1,10 @@
+import type { Point } from '@lurn/core';
+
 /** What the stage shows. */
 export const stageViews = ['twin', 'source', 'steadied', 'wipe'] as const;
 export type StageView = (typeof stageViews)[number];
+
+export type PaneKind = 'source' | 'steadied';
 
 export interface Rectangle {
   x: number;
@@ -11,7 +15,7 @@ export interface Rectangle {
 
 /** A pane in CSS pixels with the way from clip pixels to CSS pixels, each direction by itself: p ↦ scale·p + shift. */
 export interface PaneGeometry extends Rectangle {
-  kind: 'source' | 'steadied';
+  kind: PaneKind;
   /** More than `scaleY` where the clip's pixels are wider than they are high. */
   scaleX: number;
   scaleY: number;
@@ -42,11 +46,12 @@ export function layOut(
   view: StageView,
   stage: { width: number; height: number },
   clip: ShownSize,
-  viewport: Viewport,
+  viewports: Readonly<Record<PaneKind, Viewport>>,
   wipe: number,
 ): PaneGeometry[] {
   const across = clip.width * clip.pixelAspect;
   const place = (kind: PaneGeometry['kind'], area: Rectangle, window: Rectangle): PaneGeometry => {
+    const viewport = viewports[kind];
     const scaleY = Math.min(window.width / across, window.height / clip.height) * viewport.zoom;
     const scaleX = scaleY * clip.pixelAspect;
     return {
@@ -84,18 +89,70 @@ export function layOut(
   return [place(view, whole, whole)];
 }
 
-/** Keeps the point under the cursor where it is while the magnification changes. */
+/** The height that a stage so wide needs for both pictures to fill it, beside each other. */
+export const heightBeside = (width: number, clip: ShownSize): number =>
+  (clip.height * (width - gap)) / 2 / (clip.width * clip.pixelAspect);
+
+/** Where a stage point lies in a pane's picture, as shares of its size. */
+const shareAt = (pane: PaneGeometry, clip: ShownSize, { x, y }: Point) => ({
+  u: (x - pane.shiftX) / pane.scaleX / clip.width,
+  v: (y - pane.shiftY) / pane.scaleY / clip.height,
+});
+
+/** Magnifies about a stage point: what lies there in this pane, and the same place of the other, stays where it is. */
 export function zoomAbout(
-  viewport: Viewport,
+  viewports: Readonly<Record<PaneKind, Viewport>>,
   pane: PaneGeometry,
   clip: ShownSize,
-  x: number,
-  y: number,
+  at: Point,
   factor: number,
-): Viewport {
-  const zoom = Math.min(Math.max(viewport.zoom * factor, 0.25), 40);
-  const change = viewport.zoom / zoom;
-  const u = (x - pane.shiftX) / pane.scaleX / clip.width;
-  const v = (y - pane.shiftY) / pane.scaleY / clip.height;
-  return { zoom, centreX: u + (viewport.centreX - u) * change, centreY: v + (viewport.centreY - v) * change };
+  { alone }: { alone: boolean },
+): Record<PaneKind, Viewport> {
+  const { u, v } = shareAt(pane, clip, at);
+  const zoomed = (viewport: Viewport): Viewport => {
+    const zoom = Math.min(Math.max(viewport.zoom * factor, 0.25), 40);
+    const change = viewport.zoom / zoom;
+    return {
+      zoom,
+      centreX: u + (viewport.centreX - u) * change,
+      centreY: v + (viewport.centreY - v) * change,
+    };
+  };
+  return changed(viewports, pane.kind, alone, zoomed);
 }
+
+/** Has one pane's viewport changed, or both by the same. */
+export const changed = (
+  viewports: Readonly<Record<PaneKind, Viewport>>,
+  kind: PaneKind,
+  alone: boolean,
+  change: (viewport: Viewport) => Viewport,
+): Record<PaneKind, Viewport> => ({
+  source: alone && kind !== 'source' ? viewports.source : change(viewports.source),
+  steadied: alone && kind !== 'steadied' ? viewports.steadied : change(viewports.steadied),
+});
+
+/** The pane that a stage point lies in. */
+export const paneAt = (panes: readonly PaneGeometry[], { x, y }: Point): PaneGeometry | null =>
+  panes.find(
+    (pane) => x >= pane.x && x < pane.x + pane.width && y >= pane.y && y < pane.y + pane.height,
+  ) ?? null;
+
+/** From the stage to a pane's picture, clip pixels. */
+export const toPicture = (pane: PaneGeometry, { x, y }: Point): Point => ({
+  x: (x - pane.shiftX) / pane.scaleX,
+  y: (y - pane.shiftY) / pane.scaleY,
+});
+
+/** From a pane's picture to the stage. */
+export const toStage = (pane: PaneGeometry, { x, y }: Point): Point => ({
+  x: pane.shiftX + pane.scaleX * x,
+  y: pane.shiftY + pane.scaleY * y,
+});
+
+/** A pane whose picture is moved by so many of its own pixels. */
+export const shiftedBy = (pane: PaneGeometry, { x, y }: Point): PaneGeometry => ({
+  ...pane,
+  shiftX: pane.shiftX + pane.scaleX * x,
+  shiftY: pane.shiftY + pane.scaleY * y,
+});

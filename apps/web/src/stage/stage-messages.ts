@@ -1,5 +1,6 @@
 import type { Analysis, FrameTimes } from '@lurn/core';
 import type { PaneGeometry } from './panes';
+import type { Ride } from './ride';
 
 /** What the page tells the stage's worker. */
 export type StageOrder =
@@ -23,12 +24,25 @@ export type StageOrder =
   /** The source as a tracker sees it; null for as it is. */
   | { type: 'analysis'; analysis: Analysis | null }
   | { type: 'show'; frame: number }
-  | { type: 'play'; from: number; first: number; last: number }
+  /** `rate` times as fast as the clip; drawn at `size` of the full resolution. */
+  | {
+      type: 'play';
+      from: number;
+      first: number;
+      last: number;
+      loop: boolean;
+      rate: number;
+      size: number;
+    }
+  /** Moves the pictures so that a point stands still; null to leave them. */
+  | { type: 'ride'; ride: Ride | null }
   | { type: 'pause' };
 
 /** What it hears back. */
 export type StageNews =
   | { type: 'opened'; frames: number }
   | { type: 'failed'; reason: string }
+  /** Playing once has come to its end. */
+  | { type: 'ended' }
   /** This frame is drawn now; `milliseconds` from asking to drawn. */
   | { type: 'shown'; frame: number; milliseconds: number };

@@ -3,6 +3,7 @@ import { frameWhilePlaying } from '../state/clip-times';
 import { FrameSource } from './frame-source';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
+import { riding, type Ride } from './ride';
 import type { StageNews, StageOrder } from './stage-messages';
 
 // The stage's own thread: decodes the proxy and draws both pictures, so that the page's thread never waits.
@@ -20,26 +21,33 @@ let wanted = 0;
 let wantedAt = 0;
 let shown = -1;
 let busy = false;
-let playing: { startedAt: number; from: number; first: number; last: number } | null = null;
+let playing: (Extract<StageOrder, { type: 'play' }> & { startedAt: number }) | null = null;
+let ride: Ride | null = null;
+/** Canvas size at full resolution. */
+let full = { width: 1, height: 1 };
 
 const tell = (news: StageNews): void => self.postMessage(news);
 
 function draw(frame: number): void {
   if (!painter || !canvas || frame < 0) return;
   const placement = placements && 9 * frame < placements.length ? matrixAt(placements, frame) : identity;
-  const drawn = panes.map((pane): Pane => ({
-    x: Math.round(pane.x * ratio),
-    y: Math.round(pane.y * ratio),
-    width: Math.round(pane.width * ratio),
-    height: Math.round(pane.height * ratio),
-    scaleX: pane.scaleX * ratio,
-    scaleY: pane.scaleY * ratio,
-    shiftX: pane.shiftX * ratio,
-    shiftY: pane.shiftY * ratio,
+  const scale = ratio * (playing?.size ?? 1);
+  const drawn = panes.map((fixed): Pane => {
+    const pane = riding(fixed, ride, frame);
+    return {
+    x: Math.round(pane.x * scale),
+    y: Math.round(pane.y * scale),
+    width: Math.round(pane.width * scale),
+    height: Math.round(pane.height * scale),
+    scaleX: pane.scaleX * scale,
+    scaleY: pane.scaleY * scale,
+    shiftX: pane.shiftX * scale,
+    shiftY: pane.shiftY * scale,
     outputFromFrame: pane.kind === 'source' ? identity : placement,
     steadied: pane.kind === 'steadied',
     analysis: pane.kind === 'source' ? analysis : null,
-  }));
+    };
+  });
   painter.draw(drawn, background);
 }
 
@@ -76,9 +84,21 @@ function want(frame: number): void {
 
 function tick(): void {
   if (!playing) return;
-  const frame = frameWhilePlaying(times, playing, (performance.now() - playing.startedAt) / 1000);
+  const seconds = (playing.rate * (performance.now() - playing.startedAt)) / 1000;
+  const frame = frameWhilePlaying(times, playing, seconds);
+  if (frame === null) return tell({ type: 'ended' });
   if (frame !== wanted) want(frame);
   requestAnimationFrame(tick);
+}
+
+/** Gives the canvas the size that is drawn at now. Returns whether it has changed, which empties it. */
+function sizeCanvas(): boolean {
+  const size = playing?.size ?? 1;
+  const [width, height] = [full.width, full.height].map((n) => Math.max(1, Math.round(n * size)));
+  if (!canvas || (canvas.width === width && canvas.height === height)) return false;
+  canvas.width = width;
+  canvas.height = height;
+  return true;
 }
 
 async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void> {
@@ -103,10 +123,8 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       panes = order.panes;
       background = order.background;
       ratio = order.ratio;
-      if (canvas && (canvas.width !== order.width || canvas.height !== order.height)) {
-        canvas.width = order.width;
-        canvas.height = order.height;
-      }
+      full = { width: order.width, height: order.height };
+      sizeCanvas();
       draw(shown);
       break;
     case 'placements':
@@ -119,14 +137,21 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       break;
     case 'show':
       playing = null;
+      if (sizeCanvas()) draw(shown);
       want(order.frame);
       break;
     case 'play':
-      playing = { startedAt: performance.now(), from: order.from, first: order.first, last: order.last };
-      requestAnimationFrame(tick);
+      if (!playing) requestAnimationFrame(tick);
+      playing = { ...order, startedAt: performance.now() };
+      if (sizeCanvas()) draw(shown);
       break;
     case 'pause':
       playing = null;
+      if (sizeCanvas()) draw(shown);
+      break;
+    case 'ride':
+      ride = order.ride;
+      draw(shown);
       break;
   }
 };

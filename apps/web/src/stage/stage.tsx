@@ -1,4 +1,4 @@
-import { parsePixelAspect, startingBoxes } from '@lurn/core';
+import { parsePixelAspect } from '@lurn/core';
 import {
   useEffect,
   useLayoutEffect,
@@ -6,26 +6,29 @@ import {
   useRef,
   useState,
   type PointerEvent,
+  type ReactNode,
   type WheelEvent,
 } from 'react';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
-import { type Area, type Tool, useView } from '../state/view';
 import { usePlayhead } from '../state/playhead';
-import { followAside, placeTrack } from '../state/track-edits';
+import { usePreferences } from '../state/preferences';
+import { useSelection } from '../state/selection';
+import { useView } from '../state/view';
 import { ErrorNote } from '../ui/error-note';
-import { trackColour } from '../ui/track-colour';
-import { dragTo, startDrag, type Drag } from './drag';
 import { fullFrame, Loupe } from './loupe';
-import { Areas, upright } from './overlays/areas';
+import { Areas } from './overlays/areas';
 import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
+import { Guides } from './overlays/guides';
 import { Paths } from './overlays/paths';
 import { WipeEdge } from './overlays/wipe-edge';
-import { layOut, wholePicture, zoomAbout, type PaneGeometry } from './panes';
+import { layOut, paneAt, wholePicture, zoomAbout, type PaneGeometry } from './panes';
+import { rideOn, riding } from './ride';
 import type { StageNews, StageOrder } from './stage-messages';
-import { useSelection } from '../state/selection';
+import { makeTool } from './tools/make-tool';
+import type { StagePointer, StageTool } from './tools/stage-tool';
 
 const noClip = { id: '', width: 1, height: 1, frames: 1, frameRate: '25/1', times: null, pixelAspect: '1:1' };
 
@@ -38,20 +41,18 @@ const names = { source: 'Source', steadied: 'Steadied' };
 export function Stage() {
   const clip = useDocument((s) => s.clip);
   const view = useView((s) => s.view);
-  const viewport = useView((s) => s.viewport);
+  const viewports = useView((s) => s.viewports);
   const wipe = useView((s) => s.wipe);
   const tool = useView((s) => s.tool);
-  const tracks = useDocument((s) => s.tracks.length);
   const stage = useRef<HTMLDivElement>(null);
   const worker = useRef<Worker | null>(null);
   const [size, setSize] = useState({ width: 0, height: 0 });
   const [failure, setFailure] = useState<string | null>(null);
-  const [aimed, setAimed] = useState<{ aim: Aim; tool: Tool } | null>(null);
+  const [aimed, setAimed] = useState<{ aim: Aim; tool: string } | null>(null);
   // A tool put down takes its loupe with it.
   const aim = aimed?.tool === tool ? aimed.aim : null;
-  const setAim = (next: Aim | null): void => setAimed(next && { aim: next, tool });
-  const [panning, setPanning] = useState<Drag | null>(null);
-  const [area, setArea] = useState<Area | null>(null);
+  const setAim = (next: Aim | null): void => setAimed(next && { aim: next, tool: useView.getState().tool });
+  const [cursor, setCursor] = useState('cursor-grab');
   const { id, width, height, frames, frameRate, times, pixelAspect: aspect } = clip ?? noClip;
   const picture = useMemo(
     () => ({ width, height, pixelAspect: parsePixelAspect(aspect) }),
@@ -59,9 +60,11 @@ export function Stage() {
   );
   const frameTimes = useMemo(() => timesOf({ frames, frameRate, times }), [frames, frameRate, times]);
   const panes = useMemo(
-    () => (size.width > 0 ? layOut(view, size, picture, viewport, wipe) : []),
-    [view, size, picture, viewport, wipe],
+    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe) : []),
+    [view, size, picture, viewports, wipe],
   );
+
+  const ride = useRide();
 
   useLayoutEffect(() => {
     const host = stage.current as HTMLDivElement;
@@ -81,6 +84,7 @@ export function Stage() {
     worker.current = drawing;
     drawing.onmessage = ({ data: news }: MessageEvent<StageNews>) => {
       if (news.type === 'failed') setFailure(news.reason);
+      else if (news.type === 'ended') usePlayhead.setState({ playing: false });
       else if (news.type === 'shown') {
         const { playing } = usePlayhead.getState();
         const { frame, milliseconds } = news;
@@ -100,10 +104,16 @@ export function Stage() {
     drawing.postMessage(order, [offscreen]);
     const send = (message: StageOrder): void => drawing.postMessage(message);
     send({ type: 'show', frame: usePlayhead.getState().frame });
+    const play = (): void => {
+      const range = useDocument.getState().steady?.range ?? { first: 0, last: 0 };
+      const { loop, playbackRate: rate, playbackSize } = usePreferences.getState();
+      send({ type: 'play', from: usePlayhead.getState().frame, ...range, loop, rate, size: playbackSize });
+    };
+    const stopPreferences = usePreferences.subscribe(() => usePlayhead.getState().playing && play());
     const stopPlayhead = usePlayhead.subscribe((now, before) => {
       if (now.playing !== before.playing) {
-        const range = useDocument.getState().steady?.range ?? { first: 0, last: 0 };
-        send(now.playing ? { type: 'play', from: now.frame, ...range } : { type: 'pause' });
+        if (now.playing) play();
+        else send({ type: 'pause' });
       }
       if (!now.playing && (now.frame !== before.frame || before.playing))
         send({ type: 'show', frame: now.frame });
@@ -143,6 +153,7 @@ export function Stage() {
       stopWarming();
       clearTimeout(rest);
       stopPlayhead();
+      stopPreferences();
       stopDocument();
       drawing.terminate();
       worker.current = null;
@@ -164,117 +175,102 @@ export function Stage() {
     worker.current?.postMessage(order);
   }, [panes, size, id]);
 
+  useEffect(() => {
+    const order: StageOrder = { type: 'ride', ride };
+    worker.current?.postMessage(order);
+  }, [ride, id]);
+
+  const hand = useRef<{ tool: string; clip: string; machine: StageTool } | null>(null);
+  const ridden = (): PaneGeometry[] => panes.map((pane) => riding(pane, ride, usePlayhead.getState().shown));
+  const latest = useRef({ ridden, setAim });
+  useEffect(() => {
+    latest.current = { ridden, setAim };
+  });
+
   if (!clip) return null;
 
+  /** The tool in the hand; it lives until another is taken up. */
+  const machine = (): StageTool => {
+    if (hand.current?.tool !== tool || hand.current.clip !== id) {
+      const context = {
+        panes: () => latest.current.ridden(),
+        clip: picture,
+        shown: () => usePlayhead.getState().shown,
+        aim: (next: Aim | null) => latest.current.setAim(next),
+      };
+      hand.current = { tool, clip: id, machine: makeTool(tool, context) };
+    }
+    return hand.current.machine;
+  };
   const at = (event: { clientX: number; clientY: number }): { x: number; y: number } => {
     const box = (stage.current as HTMLDivElement).getBoundingClientRect();
     return { x: event.clientX - box.left, y: event.clientY - box.top };
   };
-  const paneAt = (p: { x: number; y: number }): PaneGeometry | undefined =>
-    panes.find(
-      (pane) => p.x >= pane.x && p.x < pane.x + pane.width && p.y >= pane.y && p.y < pane.y + pane.height,
-    );
-  const clipPoint = (pane: PaneGeometry, p: { x: number; y: number }) => ({
-    x: (p.x - pane.shiftX) / pane.scaleX,
-    y: (p.y - pane.shiftY) / pane.scaleY,
-  });
-
+  const pointer = (event: PointerEvent): StagePointer => {
+    const p = at(event);
+    return { at: p, pane: paneAt(ridden(), p), shiftKey: event.shiftKey, altKey: event.altKey };
+  };
   const onWheel = (event: WheelEvent): void => {
     const p = at(event);
-    const pane = paneAt(p);
-    if (pane)
-      useView.setState({
-        viewport: zoomAbout(viewport, pane, picture, p.x, p.y, Math.exp(-event.deltaY / 400)),
-      });
+    const pane = paneAt(ridden(), p);
+    if (!pane) return;
+    const factor = Math.exp(-event.deltaY / 400);
+    useView.setState({ viewports: zoomAbout(viewports, pane, picture, p, factor, { alone: event.altKey }) });
   };
-  const aiming = tool === 'place' || tool === 'aside';
-  const drawing = tool === 'within' || tool === 'without';
-  const aimAt = (event: PointerEvent): void => {
-    const p = at(event);
-    const pane = paneAt(p);
-    if (!aiming || pane?.kind !== 'source') return setAim(null);
-    setAim({
-      ...clipPoint(pane, p),
-      pointer: p,
-      box: startingBoxes({ width, height }).template,
-      colour: trackColour(tracks),
-    });
+  const tell = (what: 'down' | 'move' | 'up' | 'leave', event: PointerEvent): void => {
+    const own = machine();
+    own[what](pointer(event));
+    setCursor(own.cursor);
   };
-  const source = panes.find((p) => p.kind === 'source');
-  const onPointerDown = (event: PointerEvent): void => {
-    const p = at(event);
-    const pane = paneAt(p);
-    if ((aiming || drawing) && event.button === 0) {
-      if (pane?.kind !== 'source') return;
-      const { x, y } = clipPoint(pane, p);
-      setAim(null);
-      if (drawing) {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setArea({ kind: tool, left: x, top: y, right: x, bottom: y });
-      } else if (x >= 0 && y >= 0 && x <= width && y <= height) {
-        const { shown } = usePlayhead.getState();
-        void (tool === 'aside' ? followAside(x, y, shown) : placeTrack(x, y, shown));
-      }
-      return;
-    }
-    event.currentTarget.setPointerCapture(event.pointerId);
-    setPanning(startDrag({ x: viewport.centreX, y: viewport.centreY }, p));
-  };
-  const onPointerMove = (event: PointerEvent): void => {
-    if (aiming) return aimAt(event);
-    if (area && source) {
-      const { x, y } = clipPoint(source, at(event));
-      return setArea({ ...area, right: x, bottom: y });
-    }
-    if (!panning) return;
-    const { scaleX, scaleY } = panes[0];
-    const { at: centre } = dragTo(panning, at(event), { x: -scaleX * width, y: -scaleY * height });
-    useView.setState({ viewport: { ...viewport, centreX: centre.x, centreY: centre.y } });
-  };
-  const endArea = (): void => {
-    if (area) {
-      const fresh = upright(area);
-      if (fresh.right - fresh.left > 8 && fresh.bottom - fresh.top > 8)
-        useView.setState(({ areas }) => ({ areas: [...areas, fresh], tool: 'move' }));
-    }
-    setArea(null);
-    setPanning(null);
-  };
+  const aims = tool === 'place' || tool === 'aside';
+  const overlay = panes.some((pane) => pane.kind === 'source');
 
   return (
-    <div className="relative h-full w-full overflow-hidden bg-base-300" ref={stage} data-testid="stage">
-      {source && (
-        <svg
-          className="pointer-events-none absolute h-full will-change-transform"
-          style={{ left: 0, top: 0, width: source.x + source.width }}
-        >
-          <Paths pane={source} />
+    <div
+      className="relative h-full w-full overflow-hidden bg-base-300"
+      ref={stage}
+      data-testid="stage"
+      data-panes={JSON.stringify(panes.map(({ kind, ...pane }) => [kind, pane]))}
+    >
+      {overlay && (
+        <svg className="pointer-events-none absolute inset-0 h-full w-full will-change-transform">
+          <Riding panes={panes} kind="source" ride={ride} id="paths">
+            {(pane) => <Paths pane={pane} />}
+          </Riding>
         </svg>
       )}
       <svg
-        className={`absolute inset-0 h-full w-full touch-none select-none ${tool !== 'move' ? 'cursor-crosshair' : panning ? 'cursor-grabbing' : 'cursor-grab'}`}
+        className={`absolute inset-0 h-full w-full touch-none select-none ${tool === 'move' || tool === 'hand' ? cursor : 'cursor-crosshair'}`}
         onWheel={onWheel}
-        onPointerDown={onPointerDown}
-        onPointerMove={onPointerMove}
-        onPointerEnter={() =>
-          aiming && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
+        onPointerDown={(event) => {
+          if (event.button !== 0 && tool !== 'move' && tool !== 'hand') return;
+          event.currentTarget.setPointerCapture(event.pointerId);
+          tell('down', event);
+        }}
+        onPointerMove={(event) => tell('move', event)}
+        onPointerEnter={() => aims && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)}
+        onPointerLeave={(event) => aims && tell('leave', event)}
+        onPointerUp={(event) => tell('up', event)}
+        onPointerCancel={(event) => tell('leave', event)}
+        onDoubleClick={() =>
+          tool === 'move' &&
+          useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } })
         }
-        onPointerLeave={() => aiming && setAim(null)}
-        onPointerUp={endArea}
-        onPointerCancel={endArea}
-        onDoubleClick={() => useView.setState({ viewport: wholePicture })}
       >
-        {source && (
-          <>
-            <clipPath id="source-pane">
-              <rect x={source.x} y={source.y} width={source.width} height={source.height} />
-            </clipPath>
-            <g clipPath="url(#source-pane)" pointerEvents={tool !== 'move' ? 'none' : undefined}>
-              <Areas pane={source} drawn={area} />
-              <Boxes pane={source} onAim={setAim} />
-            </g>
-          </>
-        )}
+        <g pointerEvents={tool !== 'move' && tool !== 'hand' ? 'none' : undefined}>
+          <Riding panes={panes} kind="source" ride={ride} id="source">
+            {(pane) => (
+              <>
+                <Areas pane={pane} />
+                <Boxes pane={pane} onAim={setAim} />
+                <Guides pane={pane} />
+              </>
+            )}
+          </Riding>
+          <Riding panes={panes} kind="steadied" ride={ride} id="steadied">
+            {(pane) => <Guides pane={pane} />}
+          </Riding>
+        </g>
       </svg>
       {panes.map((pane) => (
         <PaneLabel key={pane.kind} pane={pane} right={view === 'wipe' && pane.kind === 'steadied'} />
@@ -288,6 +284,44 @@ export function Stage() {
       )}
       <ShownFrame />
     </div>
+  );
+}
+
+/** What lies over one of the panes, within it, where it is on the frame shown. */
+function Riding({
+  panes,
+  kind,
+  ride,
+  id,
+  children,
+}: {
+  panes: readonly PaneGeometry[];
+  kind: PaneGeometry['kind'];
+  ride: ReturnType<typeof rideOn>;
+  id: string;
+  children: (pane: PaneGeometry) => ReactNode;
+}) {
+  const frame = usePlayhead((s) => (ride ? s.shown : 0));
+  const pane = panes.find((one) => one.kind === kind);
+  if (!pane) return null;
+  return (
+    <>
+      <clipPath id={`${id}-pane`}>
+        <rect x={pane.x} y={pane.y} width={pane.width} height={pane.height} />
+      </clipPath>
+      <g clipPath={`url(#${id}-pane)`}>{children(riding(pane, ride, frame))}</g>
+    </>
+  );
+}
+
+/** How the pictures are moved so that the ridden track's point stands still; null where none is ridden. */
+function useRide(): ReturnType<typeof rideOn> {
+  const ride = useView((s) => s.ride);
+  const samples = useDocument((s) => (ride ? s.samples.get(ride.trackId) : undefined));
+  const placements = useDocument((s) => (ride ? (s.result?.placements ?? null) : null));
+  return useMemo(
+    () => (ride && samples ? rideOn(samples, placements, ride.from) : null),
+    [ride, samples, placements],
   );
 }
 

@@ -21,6 +21,8 @@ test('playing goes by the clock and begins the range again', () => {
   expect([0, 0.04, 0.19, 0.2, 0.4].map((s) => frameWhilePlaying(even, range, s))).toEqual([
     10, 11, 14, 5, 10,
   ]);
+  const once = { ...range, loop: false };
+  expect([0, 0.19, 0.2].map((s) => frameWhilePlaying(even, once, s))).toEqual([10, 14, null]);
   const all = { from: 0, first: 0, last: 3 };
   expect([0, 0.9, 1, 8.9, 9.1, 9.6, 10.5].map((s) => frameWhilePlaying(uneven, all, s))).toEqual([
     0, 0, 1, 1, 2, 3, 0,

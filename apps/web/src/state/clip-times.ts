@@ -36,15 +36,20 @@ export const frameAtShare = (times: FrameTimes, share: number): number =>
     ? frameAt(times, share * durationOf(times))
     : Math.min(Math.max(Math.floor(share * times.frames + 1e-6), 0), times.frames - 1);
 
-/** The frame shown after playing for so many seconds from one of a range that is gone through again and again. */
+/**
+ * The frame shown after playing for so many seconds from one of a range, which is gone through again and again, or once:
+ * then null when it is over.
+ */
 export function frameWhilePlaying(
   times: FrameTimes,
-  { from, first, last }: { from: number; first: number; last: number },
+  { from, first, last, loop = true }: { from: number; first: number; last: number; loop?: boolean },
   seconds: number,
-): number {
+): number | null {
   const begin = startOf(times, first);
   const length = startOf(times, last + 1) - begin;
-  const along = (startOf(times, from) - begin + seconds) % length;
+  const since = startOf(times, from) - begin + seconds;
+  if (!loop && since >= length) return null;
+  const along = since % length;
   // Half a microsecond on: a frame's own beginning must not fall before it.
   return Math.min(Math.max(frameAt(times, begin + along + 5e-7), first), last);
 }

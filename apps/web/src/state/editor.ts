@@ -7,9 +7,11 @@ import { Solver } from '../solving/solver';
 import { timesOf } from './clip-times';
 import { applyChange, documentOf, useDocument, withJoinedPages, withRows } from './document';
 import { InOrder } from './in-order';
+import { guidesOf } from './guides';
 import { usePlayhead } from './playhead';
 import { allOf, alone, restrict, useSelection } from './selection';
 import { complain, inLine, useSync } from './sync';
+import { useTimeWindow, wholeClip } from './time-window';
 import { firstView, useView } from './view';
 
 // What the person does, and what the server tells, come together here.
@@ -50,7 +52,8 @@ export function showClip(clip: ClipView): void {
   const ids = clip.tracks.map(({ id }) => id);
   if (!isSame) {
     solver.forget();
-    useView.setState(firstView);
+    useView.setState({ ...firstView, guides: guidesOf(clip.id) });
+    useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
     set({ result: null });
   }

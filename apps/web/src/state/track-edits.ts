@@ -4,7 +4,8 @@ import { api } from '../api/client';
 import { allOf, choose, type PointedAt, useSelection } from './selection';
 import { useDocument } from './document';
 import { edit, go, place, setKey } from './editor';
-import { useView, type Area } from './view';
+import { newPointSettings, usePreferences } from './preferences';
+import { useView, type Area, type Span } from './view';
 import { usePlayhead } from './playhead';
 import type { TrackSamples } from './track-samples';
 import { nextStop, troubles } from './troubles';
@@ -41,7 +42,8 @@ export function chooseNext(kind: 'alone' | 'besides'): void {
 }
 
 export async function placeTrack(x: number, y: number, frame: number): Promise<void> {
-  const change = await place((clip, edits) => edits.placeTrack(clip.id, { x, y, frame }));
+  const settings = newPointSettings(usePreferences.getState());
+  const change = await place((clip, edits) => edits.placeTrack(clip.id, { x, y, frame, ...settings }));
   if (change) useView.setState({ tool: 'move' });
 }
 
@@ -52,18 +54,17 @@ export async function suggest(count: number): Promise<number> {
   const { frame } = usePlayhead.getState();
   if (!clip) return 0;
   const of = (kind: Area['kind']) =>
-    areas
-      .filter((a) => a.kind === kind)
-      .map(({ left, top, right, bottom }) => ({ left, top, right, bottom }));
+    areas.filter((a) => a.kind === kind).map(({ spline }) => ({ knots: [...spline.knots] }));
   let found = 0;
   await place(async (_, edits) => {
     const points = await api.suggest(clip.id, { frame, count, within: of('within'), without: of('without') });
     found = points.length;
     if (found === 0) return undefined;
-    return edits.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })) });
+    const settings = newPointSettings(usePreferences.getState());
+    return edits.placeTracks(clip.id, { frame, points: points.map(({ x, y }) => ({ x, y })), ...settings });
   });
   if (found === 0) toast.info('Nothing there is worth following.');
-  useView.setState({ areas: [], tool: 'move' });
+  useView.setState({ areas: [], editedArea: null, draft: null, tool: 'move' });
   return found;
 }
 
@@ -72,6 +73,78 @@ export const changeTracks = (trackIds: string[], patch: TrackPatch): Promise<unk
 
 export const deleteTracks = (trackIds: string[]): Promise<unknown> =>
   edit((_, edits) => edits.deleteTracks({ trackIds }));
+
+/** Finds the best points on the frame shown and follows them both ways: the likely thing on a fresh clip. */
+export async function findAndFollow(): Promise<void> {
+  if ((await suggest(fewPoints)) > 0) await follow('both');
+}
+const fewPoints = 6;
+
+/** Tracks once more; the copies are chosen. */
+export async function duplicateTracks(): Promise<void> {
+  const trackIds = chosenTracks().map(({ id }) => id);
+  await place((_, edits) => edits.duplicateTracks({ trackIds }));
+}
+
+/** Makes the other chosen tracks a part of the selected one. */
+export async function joinTracks(): Promise<void> {
+  const { selected } = selection();
+  if (!selected) return;
+  const trackIds = chosenTracks().map(({ id }) => id);
+  const change = await edit((_, edits) => edits.joinTracks({ trackIds, into: selected }));
+  if (change) chooseTrack(selected);
+}
+
+/** Gives the selected track's motion to the others that are chosen, as a start. */
+export async function carryMotion(): Promise<void> {
+  const { selected } = selection();
+  if (!selected) return;
+  const trackIds = chosenTracks().flatMap(({ id }) => (id === selected ? [] : [id]));
+  await edit((_, edits) => edits.carryMotion({ trackIds, from: selected }));
+}
+
+/** Moves a key of a track along the lane. */
+export const moveKey = (id: string, frame: number, to: number): Promise<unknown> =>
+  edit((_, edits) => edits.moveKey(id, frame, to));
+
+/** Smooths the chosen tracks' own paths in a span. */
+export async function smoothSpan({ first, last }: Span, sigma: number): Promise<void> {
+  const trackIds = chosenTracks().map(({ id }) => id);
+  if (trackIds.length === 0) return void toast.info(nothingChosen);
+  await edit((_, edits) => edits.smooth({ trackIds, smooth: { first, last, sigma } }));
+}
+
+/** Follows the frames of a span anew, from what lies on either side of it. */
+export async function followSpan(span: Span, trackIds = chosenTracks().map(({ id }) => id)): Promise<void> {
+  if (trackIds.length === 0) return void toast.info(nothingChosen);
+  await edit(async (clip) => {
+    await api.follow(clip.id, { trackIds, direction: 'both', from: span.first, span });
+    return undefined;
+  });
+}
+
+/** Keeps the selected track's box where it is on this frame as a key, and goes on: one step of mending by hand. */
+export function keyAndGo(step: 1 | -1): void {
+  const { frame } = usePlayhead.getState();
+  const { selected } = selection();
+  const own = selected ? get().samples.get(selected) : undefined;
+  const here = own?.get(frame);
+  if (!selected || !own || !here) return void toast.info(`No place on frame ${frame} to make a key of.`);
+  keyHere();
+  const next = frame + step;
+  // Where nothing is known of the next frame the box goes along, to be put right there.
+  if (own.frames > next && next >= 0 && !own.found(next)) setKey(selected, next, here.x, here.y);
+  go(next);
+}
+
+/** Starts or ends moving the pictures so that the selected track's point stands still. */
+export function toggleRide(): void {
+  const { selected } = selection();
+  const { shown } = usePlayhead.getState();
+  useView.setState(({ ride }) => ({
+    ride: ride || !selected ? null : { trackId: selected, from: Math.max(0, shown) },
+  }));
+}
 
 /** Removes the samples of a span, keys too. */
 export async function clearSpan(first: number, last: number): Promise<void> {
@@ -85,7 +158,7 @@ export async function fillBetweenKeys(how: 'linear' | 'smooth'): Promise<void> {
   const { chosen } = selection();
   const { steady } = get();
   if (chosen.size === 0 || !steady) return;
-  const fill = { how, ...steady.range };
+  const fill = { how, ...(useView.getState().span ?? steady.range) };
   await edit((_, edits) => edits.interpolate({ trackIds: [...chosen], fill }));
 }
 

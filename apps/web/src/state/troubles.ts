@@ -1,4 +1,5 @@
-import { SampleState, sure } from '@lurn/core';
+import type { AcceptedSpan, TrackView } from '@lurn/contract';
+import { apply, frameFromReference, invert, SampleState, sure, type SteadyResult } from '@lurn/core';
 import type { TrackSamples } from './track-samples';
 
 /** Whether a sample is worth a look: lost, bridged or doubtful. */
@@ -7,17 +8,179 @@ export const isTrouble = (state: number, confidence: number): boolean =>
   state === SampleState.bridged ||
   (state === SampleState.tracked && confidence < sure);
 
-/** First frames of the stretches in which a track is lost, bridged or doubtful. */
-export function troubles(samples: TrackSamples | undefined): number[] {
-  const found: number[] = [];
-  if (!samples) return found;
-  let before = false;
-  for (let k = 0; k < samples.frames; k++) {
-    const now = isTrouble(samples.state(k), samples.confidence(k));
-    if (now && !before) found.push(k);
-    before = now;
-  }
+/** Stretches of frames, both ends included, first frame first. */
+type Stretch = [first: number, last: number];
+
+const known = new WeakMap<TrackSamples, Stretch[]>();
+
+/** The stretches in which a track is lost, bridged or doubtful; worked out once for samples that do not change. */
+export function stretches(samples: TrackSamples): Stretch[] {
+  const before = known.get(samples);
+  if (before) return before;
+  const found: Stretch[] = [];
+  samples.pages.forEach((page, number) => {
+    if (!page) return;
+    const from = number * page.frames;
+    for (let i = 0; i < page.frames; i++) {
+      if (!isTrouble(page.state[i], page.confidence[i])) continue;
+      const last = found.at(-1);
+      if (last && last[1] === from + i - 1) last[1] = from + i;
+      else found.push([from + i, from + i]);
+    }
+  });
+  known.set(samples, found);
   return found;
+}
+
+/** First frames of the stretches in which a track is lost, bridged or doubtful. */
+export const troubles = (samples: TrackSamples | undefined): number[] =>
+  samples ? stretches(samples).map(([first]) => first) : [];
+
+/**
+ * `lost`, `doubtful`, `bridged`: as its samples say. `apart`: the track goes another way than the others that make the
+ * motion. `jump`: its point leaps and no other says so.
+ */
+export type TroubleKind = 'lost' | 'doubtful' | 'bridged' | 'apart' | 'jump';
+
+/** One thing to be looked at. */
+export interface Trouble {
+  trackId: string;
+  kind: TroubleKind;
+  first: number;
+  last: number;
+  /** The frame where it is worst. */
+  worst: number;
+  /** Larger is worse. */
+  weight: number;
+  /** How far apart from the others, or how far it leaps, pixels. */
+  pixels?: number;
+}
+
+/** Doubtful frames in which something is wrong weigh as much as this many in which it is merely not certain. */
+const weightOf = { lost: 3, doubtful: 2, bridged: 0.6 };
+
+function ofSamples(trackId: string, samples: TrackSamples): Trouble[] {
+  return stretches(samples).map(([first, last]) => {
+    let [worst, most, sum] = [first, -1, 0];
+    let kind: 'lost' | 'doubtful' | 'bridged' = 'bridged';
+    for (let k = first; k <= last; k++) {
+      const state = samples.state(k);
+      const own = state === SampleState.lost ? 'lost' : state === SampleState.bridged ? 'bridged' : 'doubtful';
+      const bad = weightOf[own] * (1.01 - (own === 'doubtful' ? samples.confidence(k) : 0));
+      sum += bad;
+      if (bad > most) [worst, most, kind] = [k, bad, own];
+    }
+    return { trackId, kind, first, last, worst, weight: most + Math.log2(1 + sum) };
+  });
+}
+
+/** From so many pixels on, and so many times what is usual for a track, it goes another way than the others. */
+const apartFrom = 2;
+const timesUsual = 6;
+/** Below so many tracks none is known to be the one that is wrong. */
+const leastToCompare = 3;
+
+const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1] ?? 0;
+
+/** Where a track that has a say goes another way than the motion that all make together. */
+function apart(track: TrackView, samples: TrackSamples, { motion }: SteadyResult): Trouble[] {
+  const frames: number[] = [];
+  for (let k = 0; k < samples.frames; k++) if (samples.found(k) && motion.support[k] > 0) frames.push(k);
+  if (frames.length < 8) return [];
+  const inReference = frames.map((k) =>
+    apply(invert(frameFromReference(motion, k)), samples.x(k), samples.y(k)),
+  );
+  const home = { x: middle(inReference.map((p) => p.x)), y: middle(inReference.map((p) => p.y)) };
+  const off = inReference.map((p) => Math.hypot(p.x - home.x, p.y - home.y));
+  const limit = Math.max(apartFrom, timesUsual * middle([...off]));
+  return runs(frames, off, limit).map(([first, last, worst, pixels]) => ({
+    ...{ trackId: track.id, kind: 'apart' as const, first, last, worst, pixels },
+    weight: 1.5 + Math.log2(1 + pixels / apartFrom) + Math.log2(1 + (last - first)) / 4,
+  }));
+}
+
+/** A point that leaps by more pixels than this, and so many times what it usually does, has jumped. */
+const leastJump = 12;
+
+/** Single frames where a track's speed changes as it never else does. */
+function jumps(trackId: string, samples: TrackSamples): Trouble[] {
+  const frames: number[] = [];
+  const bends: number[] = [];
+  for (let k = 1; k + 1 < samples.frames; k++) {
+    if (!samples.found(k - 1) || !samples.found(k) || !samples.found(k + 1)) continue;
+    const dx = samples.x(k + 1) - 2 * samples.x(k) + samples.x(k - 1);
+    const dy = samples.y(k + 1) - 2 * samples.y(k) + samples.y(k - 1);
+    frames.push(k);
+    bends.push(Math.hypot(dx, dy));
+  }
+  const limit = Math.max(leastJump, timesUsual * middle([...bends]));
+  return runs(frames, bends, limit).map(([first, last, worst, pixels]) => ({
+    ...{ trackId, kind: 'jump' as const, first, last, worst, pixels },
+    weight: 1.5 + Math.log2(1 + pixels / leastJump),
+  }));
+}
+
+/** Runs of frames whose value is beyond a limit, each with its worst frame and that one's value. */
+function runs(frames: readonly number[], values: readonly number[], limit: number) {
+  const found: [first: number, last: number, worst: number, value: number][] = [];
+  frames.forEach((frame, i) => {
+    if (values[i] <= limit) return;
+    const last = found.at(-1);
+    if (!last || frame - last[1] > 2) found.push([frame, frame, frame, values[i]]);
+    else {
+      last[1] = frame;
+      if (values[i] > last[3]) [last[2], last[3]] = [frame, values[i]];
+    }
+  });
+  return found;
+}
+
+/** Tells a stretch of samples from any other, so that what was said of it lapses when they change (FNV-1a, 32 bits). */
+export function markOf(samples: TrackSamples, { first, last }: { first: number; last: number }): number {
+  let hash = 0x811c9dc5;
+  const add = (value: number): void => {
+    hash = Math.imul(hash ^ (Math.round(value * 64) & 0xffff), 0x01000193);
+  };
+  for (let k = first; k <= last; k++) {
+    add(samples.x(k));
+    add(samples.y(k));
+    add(samples.state(k));
+  }
+  return hash >>> 0;
+}
+
+/** Whether a trouble lies in a stretch that was looked at and found right, and that has not changed since. */
+const isAccepted = (trouble: Trouble, samples: TrackSamples, accepted: readonly AcceptedSpan[]): boolean =>
+  accepted.some(
+    (span) =>
+      span.first <= trouble.first &&
+      trouble.last <= span.last &&
+      span.mark === markOf(samples, span),
+  );
+
+const ofTrack = new WeakMap<TrackSamples, Map<string, Trouble[]>>();
+
+/** All that is worth a look, the worst first. What was waved through is left out. */
+export function troubleList(
+  tracks: readonly TrackView[],
+  samples: ReadonlyMap<string, TrackSamples>,
+  result: SteadyResult | null,
+): Trouble[] {
+  const together = tracks.filter(({ used }) => used).length >= leastToCompare ? result : null;
+  return tracks
+    .flatMap((track) => {
+      const own = samples.get(track.id);
+      if (!own) return [];
+      const kept = ofTrack.get(own) ?? new Map<string, Trouble[]>();
+      ofTrack.set(own, kept);
+      const alone = kept.get(track.id) ?? [...ofSamples(track.id, own), ...jumps(track.id, own)];
+      kept.set(track.id, alone);
+      const others = together && track.used ? apart(track, own, together) : [];
+      // What its samples say already need not be said again.
+      const fresh = others.filter((one) => !alone.some((a) => a.first <= one.worst && one.worst <= a.last));
+      return [...alone, ...fresh].filter((trouble) => !isAccepted(trouble, own, track.accepted));
+    })
+    .sort((a, b) => b.weight - a.weight);
 }
 
 /** A frame of one of several tracks. */

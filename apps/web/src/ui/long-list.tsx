@@ -8,6 +8,7 @@ export function LongList<T extends { id: string }>({
   selected,
   label,
   className,
+  roles,
   children,
 }: {
   rows: readonly T[];
@@ -16,6 +17,8 @@ export function LongList<T extends { id: string }>({
   selected: string | null;
   label: string;
   className: string;
+  /** Where it is a part of something other than a list. */
+  roles?: { list: string; row: string };
   children: (row: T) => ReactNode;
 }) {
   const list = useRef<HTMLUListElement>(null);
@@ -33,13 +36,14 @@ export function LongList<T extends { id: string }>({
     if (at >= 0) shown.scrollToIndex(at, { align: 'auto' });
   }, [shown, at]);
   return (
-    <ul ref={list} className={`relative overflow-y-auto ${className}`} aria-label={label}>
-      <li aria-hidden style={{ height: shown.getTotalSize() }} />
+    <ul ref={list} role={roles?.list} className={`relative overflow-y-auto ${className}`} aria-label={roles ? undefined : label}>
+      <li aria-hidden role={roles?.row} style={{ height: shown.getTotalSize() }} />
       {shown.getVirtualItems().map(({ key, index, start }) => (
         <li
           key={key}
-          aria-setsize={rows.length}
-          aria-posinset={index + 1}
+          role={roles?.row}
+          aria-setsize={roles ? undefined : rows.length}
+          aria-posinset={roles ? undefined : index + 1}
           className="absolute inset-x-0"
           style={{ top: start, height: rowHeight }}
         >

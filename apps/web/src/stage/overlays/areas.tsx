@@ -1,36 +1,48 @@
-import { useView, type Area } from '../../state/view';
+import { changeArea, useView } from '../../state/view';
 import type { PaneGeometry } from '../panes';
+import { SplineDraft, SplineHandles, splinePath } from './spline';
 
-/** With its corners in order, however it was drawn. */
-export const upright = ({ kind, left, top, right, bottom }: Area): Area => ({
-  kind,
-  left: Math.min(left, right),
-  right: Math.max(left, right),
-  top: Math.min(top, bottom),
-  bottom: Math.max(top, bottom),
-});
+const colours = { within: '#8fd3c7', without: '#ef7a63' };
 
-/** Areas drawn for suggestions: to look in, or, hatched, to keep out of. */
-export function Areas({ pane, drawn }: { pane: PaneGeometry; drawn: Area | null }) {
+/** Areas drawn for suggestions: to look in, or, hatched, to keep out of. The one that is edited has handles. */
+export function Areas({ pane }: { pane: PaneGeometry }) {
   const areas = useView((s) => s.areas);
+  const edited = useView((s) => s.editedArea);
+  const draft = useView((s) => s.draft);
+  const tool = useView((s) => s.tool);
   return (
-    <g pointerEvents="none" data-testid="areas">
+    <g data-testid="areas">
       <pattern id="keep-out" width={8} height={8} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <rect width={3} height={8} fill="#ef7a63" fillOpacity={0.45} />
+        <rect width={3} height={8} fill={colours.without} fillOpacity={0.45} />
       </pattern>
-      {(drawn ? [...areas, upright(drawn)] : areas).map(({ kind, left, top, right, bottom }, i) => (
-        <rect
+      {areas.map(({ kind, spline }, i) => (
+        <path
           key={i}
-          x={pane.shiftX + pane.scaleX * left}
-          y={pane.shiftY + pane.scaleY * top}
-          width={pane.scaleX * (right - left)}
-          height={pane.scaleY * (bottom - top)}
-          fill={kind === 'within' ? '#8fd3c7' : 'url(#keep-out)'}
+          d={splinePath(pane, spline)}
+          fill={kind === 'within' ? colours.within : 'url(#keep-out)'}
           fillOpacity={kind === 'within' ? 0.14 : 1}
-          stroke={kind === 'within' ? '#8fd3c7' : '#ef7a63'}
-          strokeWidth={1.5}
+          stroke={colours[kind]}
+          strokeWidth={edited === i ? 2 : 1.5}
+          pointerEvents="stroke"
+          className="cursor-pointer"
+          data-testid={`area-${kind}`}
+          onPointerDown={(event) => {
+            event.stopPropagation();
+            useView.setState({ editedArea: i });
+          }}
         />
       ))}
+      {edited !== null && areas[edited] && (
+        <SplineHandles
+          pane={pane}
+          spline={areas[edited].spline}
+          colour={colours[areas[edited].kind]}
+          onChange={(spline) => changeArea(edited, spline)}
+        />
+      )}
+      {draft && (tool === 'within' || tool === 'without') && (
+        <SplineDraft pane={pane} {...draft} colour={colours[tool]} />
+      )}
     </g>
   );
 }

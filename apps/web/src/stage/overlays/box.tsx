@@ -8,7 +8,7 @@ import { changeTracks, chooseTrack } from '../../state/track-edits';
 import { trackColour } from '../../ui/track-colour';
 import { dragTo, startDrag, type Drag } from '../drag';
 import type { PaneGeometry } from '../panes';
-import { BoxHandles, type Handle } from './box-handles';
+import { BoxHandles } from './box-handles';
 import { BoxMarks } from './box-marks';
 import { stagePoint } from './stage-point';
 
@@ -75,41 +75,13 @@ export function Box({ pane, track, sample, frame, selected, chosen, named, onAim
     setMoving(null);
   };
 
-  const startSize = (event: PointerEvent<SVGElement>): void => {
-    event.stopPropagation();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    setSized({ template, search });
+  const onSize = (boxes: Pick<TrackView, 'template' | 'search'>, done: boolean): void => {
+    setSized(boxes);
+    if (done) void changeTracks([track.id], boxes).finally(() => setSized(null));
   };
-  const size = (event: PointerEvent<SVGElement>, { box }: Handle): void => {
-    if (!sized) return;
-    const p = stagePoint(event);
-    const full = (distance: number, scale: number): number =>
-      Math.min(Math.max(Math.round((2 * Math.abs(distance)) / scale), 7), 4001);
-    const next = { width: full(p.x - cx, pane.scaleX), height: full(p.y - cy, pane.scaleY) };
-    if (box === 'template') {
-      setSized({
-        template: next,
-        search: {
-          width: Math.max(search.width, next.width + 8),
-          height: Math.max(search.height, next.height + 8),
-        },
-      });
-    } else {
-      setSized({
-        template,
-        search: {
-          width: Math.max(next.width, template.width + 8),
-          height: Math.max(next.height, template.height + 8),
-        },
-      });
-    }
-  };
-  const endSize = (): void => {
-    if (sized) void changeTracks([track.id], sized).finally(() => setSized(null));
-  };
-
   const inner = { width: template.width * pane.scaleX, height: template.height * pane.scaleY };
   return (
+    <>
     <g
       transform={`translate(${cx} ${cy})`}
       data-testid="track-box"
@@ -133,16 +105,10 @@ export function Box({ pane, track, sample, frame, selected, chosen, named, onAim
         isKey={sample?.state === SampleState.placed}
         lost={sample?.state === SampleState.lost}
       />
-      {selected && !track.locked && (
-        <BoxHandles
-          inner={inner}
-          outer={{ width: search.width * pane.scaleX, height: search.height * pane.scaleY }}
-          colour={colour}
-          onStart={startSize}
-          onSize={size}
-          onEnd={endSize}
-        />
-      )}
     </g>
+      {selected && !track.locked && (
+        <BoxHandles pane={pane} middle={here} boxes={{ template, search }} colour={colour} onSize={onSize} />
+      )}
+    </>
   );
 }

@@ -1,3 +1,4 @@
+import { rectangleSpline } from '../../geometry/closed-spline.js';
 import { expect, test } from '@jest/globals';
 import { makePlane, type Plane } from '../image/plane.js';
 import { TrackKernels } from '../../kernels/track-kernels.js';
@@ -81,8 +82,8 @@ test('suggestions are spread, in order, and keep to the areas', () => {
     if (i > 0) expect(all[i].score).toBeLessThanOrEqual(all[i - 1].score);
     for (let j = 0; j < i; j++) expect(hypot(all[i].x - all[j].x, all[i].y - all[j].y)).toBeGreaterThan(30);
   }
-  const within = [{ left: 240, top: 0, right: 480, bottom: 360 }];
-  const without = [{ left: 0, top: 180, right: 480, bottom: 360 }];
+  const within = [rectangleSpline(240, 0, 480, 360)];
+  const without = [rectangleSpline(0, 180, 480, 360)];
   const some = suggestPoints(kernels, picture, { ...sizes, count: 8, within, without });
   expect(some.length).toBeGreaterThan(1);
   for (const { x, y } of some) {

@@ -1,6 +1,12 @@
 import { axesOf } from '../../geometry/axes.js';
 import type { Point } from '../../geometry/mat3.js';
-import type { Bounds } from '../../kernels/kernels.js';
+import {
+  distanceToEdge,
+  flattenSpline,
+  isInside,
+  polygonArea,
+  type ClosedSpline,
+} from '../../geometry/closed-spline.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import { readPatch } from '../image/read-patch.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from '../image/analysis.js';
@@ -41,8 +47,8 @@ export interface SuggestOptions {
   template: Size;
   search: Size;
   /** Places lie in one of these, where given, and in none of those; picture pixels. */
-  within?: readonly Bounds[];
-  without?: readonly Bounds[];
+  within?: readonly ClosedSpline[];
+  without?: readonly ClosedSpline[];
   analysis?: Analysis;
   /** What the box will be let do; a mere shift when left out. */
   model?: WarpModel;
@@ -212,27 +218,24 @@ function spread(
   count: number,
   closest: number,
 ): { places: Suggestion[]; scratch: number } {
-  const { template, within, without = [], analysis = plainAnalysis } = options;
+  const { template, analysis = plainAnalysis } = options;
   const { width, height } = picture;
   const half = { x: template.width / 2 + 2, y: template.height / 2 + 2 };
   // What lies near the border is soon outside.
   const clear = { x: half.x + awayFromBorder * width, y: half.y + awayFromBorder * height };
-  const holds = ({ left, top, right, bottom }: Bounds, { x, y }: Point): boolean =>
-    x >= left && y >= top && x < right && y < bottom;
-  const touches = ({ left, top, right, bottom }: Bounds, { x, y }: Point): boolean =>
-    x + half.x > left && y + half.y > top && x - half.x < right && y - half.y < bottom;
+  const within = (options.within ?? []).map(flattenSpline);
+  const without = (options.without ?? []).map(flattenSpline);
   const corners = findCorners(kernels, picture, analysis).filter(
     (p) =>
       p.x > clear.x &&
       p.y > clear.y &&
       p.x < width - clear.x &&
       p.y < height - clear.y &&
-      (!within?.length || within.some((area) => holds(area, p))) &&
-      !without.some((area) => touches(area, p)),
+      (within.length === 0 || within.some((area) => isInside(area, p))) &&
+      !without.some((area) => isInside(area, p) || distanceToEdge(area, p) < Math.min(half.x, half.y)),
   );
-  const scratch = within?.length
-    ? within.reduce((sum, a) => sum + (a.right - a.left) * (a.bottom - a.top), 0)
-    : width * height;
+  const scratch =
+    within.length > 0 ? within.reduce((sum, area) => sum + polygonArea(area), 0) : width * height;
   const chosen: Suggestion[] = [];
   const judged = new Map<Point, Suggestion>();
   // Far apart first; nearer together where there are too few.

@@ -1,8 +1,9 @@
 import type { FrameTimes, SteadyResult } from '@lurn/core';
 import { extent, line, scaleLinear } from 'd3';
 import { outline } from './outline';
-import { middleShareOf, timesOf } from '../state/clip-times';
+import { frameAtShare, middleShareOf, timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
+import { inWindow, useTimeWindow, type TimeWindow } from '../state/time-window';
 
 interface Curve {
   name: string;
@@ -55,12 +56,13 @@ const curves: Curve[] = [
 const size = { width: 1000, height: 100 };
 
 /** The motion as it was found and as it will be, a chart for each parameter, all over the same frames. */
-export function Curves() {
+export function MotionCurves() {
   const result = useDocument((s) => s.result);
   const clip = useDocument((s) => s.clip);
+  const window = useTimeWindow();
   if (!clip || !result || result.motion.support.every((n) => n === 0)) {
     return (
-      <p className="flex h-full items-center justify-center text-base-content/60">
+      <p className="flex h-full items-center justify-center text-base-content/70">
         The motion shows here once a point has been followed.
       </p>
     );
@@ -69,13 +71,23 @@ export function Curves() {
   return (
     <div className="flex h-full flex-col gap-1">
       {curves.slice(0, turns ? 4 : 2).map((curve) => (
-        <Chart key={curve.name} curve={curve} result={result} times={timesOf(clip)} />
+        <Chart key={curve.name} curve={curve} result={result} times={timesOf(clip)} window={window} />
       ))}
     </div>
   );
 }
 
-function Chart({ curve, result, times }: { curve: Curve; result: SteadyResult; times: FrameTimes }) {
+function Chart({
+  curve,
+  result,
+  times,
+  window,
+}: {
+  curve: Curve;
+  result: SteadyResult;
+  times: FrameTimes;
+  window: TimeWindow;
+}) {
   const found = Float64Array.from(curve.found(result), curve.shown);
   const intended = Float64Array.from(curve.intended(result), curve.shown);
   const [least = 0, most = 0] = extent(found);
@@ -83,15 +95,16 @@ function Chart({ curve, result, times }: { curve: Curve; result: SteadyResult; t
   const [low, high] = [Math.min(least, lowest), Math.max(most, highest)];
   const pad = Math.max((curve.least - (high - low)) / 2, (high - low) * 0.08, 1e-6);
   const y = scaleLinear([low - pad, high + pad], [size.height, 0]);
-  const drawn = line<number>((k) => size.width * middleShareOf(times, k));
+  const drawn = line<number>((k) => size.width * inWindow(window, middleShareOf(times, k)));
+  const [from, to] = [window.from, window.to].map((share) => frameAtShare(times, share));
   const path = (values: Float64Array): string | null =>
-    drawn.y((k) => y(values[k]))(outline(values, size.width));
+    drawn.y((k) => y(values[k]))(outline(values, size.width, from, to));
   return (
     <figure className="relative min-h-0 flex-1">
       <svg
         viewBox={`0 0 ${size.width} ${size.height}`}
         preserveAspectRatio="none"
-        className="h-full w-full overflow-visible"
+        className="h-full w-full overflow-hidden"
         aria-label={`${curve.name} over time`}
         role="img"
       >

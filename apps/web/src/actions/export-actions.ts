@@ -1,0 +1,71 @@
+import { ClipboardCopy, Download, Film, Image } from 'lucide-react';
+import { useDocument } from '../state/document';
+import { usePlayhead } from '../state/playhead';
+import { startExport } from '../state/steadying';
+import { copyTracks, saveFile, tracksAddress } from '../state/tracks-out';
+import type { Action } from './action';
+import * as reasons from './reasons';
+
+const clipId = (): string => useDocument.getState().clip?.id ?? '';
+const some = reasons.all(reasons.clip, reasons.someTrack);
+
+export const exportActions: Action[] = [
+  {
+    id: 'export',
+    group: 'Export',
+    label: 'Export movie',
+    icon: Film,
+    keys: ['$mod+e'],
+    wish: 'render save mp4 video',
+    unavailable: reasons.all(reasons.clip, reasons.motion, () =>
+      useDocument.getState().jobs.some((j) => j.kind === 'export' && (j.state === 'running' || j.state === 'waiting'))
+        ? 'This clip is being exported already.'
+        : null,
+    ),
+    run: () => void startExport(),
+  },
+  {
+    id: 'tracks-csv',
+    group: 'Export',
+    label: 'Tracks as CSV',
+    icon: Download,
+    wish: 'save positions table',
+    unavailable: some,
+    run: () => saveFile(tracksAddress('csv')),
+  },
+  {
+    id: 'tracks-json',
+    group: 'Export',
+    label: 'Tracks as JSON',
+    icon: Download,
+    unavailable: some,
+    run: () => saveFile(tracksAddress('json')),
+  },
+  {
+    id: 'tracks-copy',
+    group: 'Export',
+    label: 'Copy tracks to the clipboard',
+    icon: ClipboardCopy,
+    keys: ['$mod+Shift+C'],
+    unavailable: some,
+    run: () => void copyTracks(),
+  },
+  {
+    id: 'motion-json',
+    group: 'Export',
+    label: 'Motion as JSON',
+    icon: Download,
+    wish: 'matrices placement',
+    unavailable: reasons.all(reasons.clip, reasons.motion),
+    run: () => saveFile(`/api/clips/${clipId()}/motion.json`),
+  },
+  {
+    id: 'still',
+    group: 'Export',
+    label: 'The frame shown as PNG',
+    icon: Image,
+    wish: 'still picture save image',
+    unavailable: reasons.clip,
+    run: () => saveFile(`/api/clips/${clipId()}/frames/${usePlayhead.getState().frame}/still.png`),
+  },
+];

@@ -1,0 +1,248 @@
+import {
+  ArrowDownToLine,
+  Check,
+  CornerDownRight,
+  Diamond,
+  Eraser,
+  Keyboard,
+  ListChecks,
+  RefreshCw,
+  TriangleAlert,
+  Waves,
+} from 'lucide-react';
+import { useDocument } from '../state/document';
+import { usePlayhead } from '../state/playhead';
+import {
+  clearSpan,
+  fillBetweenKeys,
+  followSpan,
+  goToKey,
+  goToTrouble,
+  keyAndGo,
+  keyHere,
+  smoothSpan,
+} from '../state/track-edits';
+import { stepTroubles, useTroubles, waveThrough } from '../state/trouble-list';
+import { takeTool, useView } from '../state/view';
+import { useWorkspace } from '../state/workspace';
+import type { Action } from './action';
+import * as reasons from './reasons';
+
+const frame = (): number => usePlayhead.getState().frame;
+const frames = (): number => useDocument.getState().clip?.frames ?? 0;
+const span = () => useView.getState().span;
+const ready = reasons.all(reasons.clip, reasons.someTrack, reasons.chosen, reasons.unlocked);
+const readySpan = reasons.all(ready, reasons.span);
+const here = reasons.all(ready, reasons.placeHere);
+/** Frames. */
+const usualSmoothing = 3;
+
+function showTroubles(step: 1 | -1): void {
+  useWorkspace.setState({ lower: 'troubles' });
+  stepTroubles(step);
+}
+
+const nudges: [key: string, dx: number, dy: number][] = [
+  ['ArrowLeft', -1, 0],
+  ['ArrowRight', 1, 0],
+  ['ArrowUp', 0, -1],
+  ['ArrowDown', 0, 1],
+];
+
+export const mendActions: Action[] = [
+  {
+    id: 'next-trouble',
+    group: 'Mend',
+    label: 'Next in the trouble list',
+    icon: TriangleAlert,
+    keys: ['t'],
+    wish: 'worst slipped drifted bad frame',
+    unavailable: reasons.all(reasons.clip, reasons.someTrack),
+    run: () => showTroubles(1),
+  },
+  {
+    id: 'last-trouble',
+    group: 'Mend',
+    label: 'Before in the trouble list',
+    keys: ['Shift+T'],
+    unavailable: reasons.all(reasons.clip, reasons.someTrack),
+    run: () => showTroubles(-1),
+  },
+  {
+    id: 'wave-through',
+    group: 'Mend',
+    label: 'Right as it is: wave through',
+    icon: Check,
+    keys: ['w'],
+    wish: 'accept ignore trouble fine',
+    unavailable: () => (useTroubles.getState().at ? null : 'Go to a trouble in the list first.'),
+    run: () => {
+      const { at } = useTroubles.getState();
+      if (at) void waveThrough(at);
+    },
+  },
+  {
+    id: 'trouble-on',
+    group: 'Mend',
+    label: 'Next trouble of the chosen, in time',
+    keys: ['.'],
+    unavailable: ready,
+    run: () => goToTrouble(1),
+  },
+  {
+    id: 'trouble-back',
+    group: 'Mend',
+    label: 'Trouble before, in time',
+    keys: [','],
+    unavailable: ready,
+    run: () => goToTrouble(-1),
+  },
+  {
+    id: 'hand',
+    group: 'Mend',
+    label: 'Mend by hand: arrow keys move the box',
+    icon: Keyboard,
+    keys: ['m'],
+    wish: 'frame by frame nudge correct',
+    unavailable: ready,
+    isOn: () => useView.getState().tool === 'hand',
+    run: () => takeTool('hand'),
+  },
+  {
+    id: 'key-and-on',
+    group: 'Mend',
+    label: 'Place here and go on a frame',
+    icon: CornerDownRight,
+    keys: ['Enter'],
+    wish: 'next frame by hand',
+    unavailable: here,
+    run: () => keyAndGo(1),
+  },
+  {
+    id: 'key-and-back',
+    group: 'Mend',
+    label: 'Place here and go back a frame',
+    keys: ['Shift+Enter'],
+    unavailable: here,
+    run: () => keyAndGo(-1),
+  },
+  {
+    id: 'key',
+    group: 'Mend',
+    label: 'Key here, as it stands',
+    icon: Diamond,
+    keys: ['k'],
+    wish: 'keyframe sample',
+    unavailable: here,
+    run: () => keyHere(),
+  },
+  {
+    id: 'next-key',
+    group: 'Mend',
+    label: 'Next key of the chosen',
+    keys: ['Shift+Period'],
+    unavailable: ready,
+    run: () => goToKey(1),
+  },
+  {
+    id: 'last-key',
+    group: 'Mend',
+    label: 'Key before',
+    keys: ['Shift+Comma'],
+    unavailable: ready,
+    run: () => goToKey(-1),
+  },
+  ...nudges.map(([key, dx, dy], i): Action => ({
+    id: `nudge-${key}`,
+    group: 'Mend',
+    label: i === 0 ? 'Nudge the box by a tenth of a pixel' : `Nudge the box ${key.slice(5).toLowerCase()} by a tenth`,
+    keys: [`Alt+${key}`],
+    quiet: i > 0,
+    unavailable: here,
+    run: () => keyHere(dx / 10, dy / 10),
+  })),
+  {
+    id: 'follow-span',
+    group: 'Mend',
+    label: 'Follow only this span anew',
+    icon: RefreshCw,
+    keys: ['Shift+R'],
+    wish: 'refollow track again part',
+    unavailable: reasons.all(readySpan, reasons.idle),
+    run: () => {
+      const own = span();
+      if (own) void followSpan(own);
+    },
+  },
+  {
+    id: 'clear-here',
+    group: 'Mend',
+    label: 'Remove the sample on this frame',
+    icon: Eraser,
+    keys: ['Delete'],
+    unavailable: ready,
+    run: () => void clearSpan(frame(), frame()),
+  },
+  {
+    id: 'clear-before',
+    group: 'Mend',
+    label: 'Remove all samples before this frame',
+    unavailable: ready,
+    run: () => void clearSpan(0, frame() - 1),
+  },
+  {
+    id: 'clear-after',
+    group: 'Mend',
+    label: 'Remove all samples after this frame',
+    unavailable: ready,
+    run: () => void clearSpan(frame() + 1, frames() - 1),
+  },
+  {
+    id: 'clear-span',
+    group: 'Mend',
+    label: 'Remove the samples of the span',
+    keys: ['Shift+Delete'],
+    unavailable: readySpan,
+    run: () => {
+      const own = span();
+      if (own) void clearSpan(own.first, own.last);
+    },
+  },
+  {
+    id: 'smooth-span',
+    group: 'Mend',
+    label: 'Smooth the path in the span',
+    icon: Waves,
+    wish: 'tremble jitter samples',
+    unavailable: readySpan,
+    run: () => {
+      const own = span();
+      if (own) void smoothSpan(own, usualSmoothing);
+    },
+  },
+  {
+    id: 'fill-linear',
+    group: 'Mend',
+    label: 'Fill between keys, straight',
+    icon: ArrowDownToLine,
+    wish: 'interpolate gap',
+    unavailable: ready,
+    run: () => void fillBetweenKeys('linear'),
+  },
+  {
+    id: 'fill-smooth',
+    group: 'Mend',
+    label: 'Fill between keys, smoothly',
+    wish: 'interpolate gap spline',
+    unavailable: ready,
+    run: () => void fillBetweenKeys('smooth'),
+  },
+  {
+    id: 'span-is-range',
+    group: 'Mend',
+    label: 'Choose the range as span',
+    icon: ListChecks,
+    unavailable: reasons.clip,
+    run: () => useView.setState({ span: useDocument.getState().steady?.range ?? null }),
+  },
+];

@@ -1,0 +1,28 @@
+import { useSyncExternalStore } from 'react';
+import { useDocument } from '../state/document';
+import { usePlayhead } from '../state/playhead';
+import { usePreferences } from '../state/preferences';
+import { useSelection } from '../state/selection';
+import { useTroubles } from '../state/trouble-list';
+import { useView } from '../state/view';
+import { useWorkspace } from '../state/workspace';
+import { keysOf, shownKeys } from './keys';
+import { actionOf } from './registry';
+
+const stores = [useDocument, useSelection, useView, usePlayhead, usePreferences, useWorkspace, useTroubles];
+
+function subscribe(tell: () => void): () => void {
+  const stops = stores.map((store) => store.subscribe(tell));
+  return () => stops.forEach((stop) => stop());
+}
+
+/** An action as it stands: whoever shows it is drawn anew only when what is shown of it has changed. */
+export function useAction(id: string) {
+  const action = actionOf(id);
+  const reason = useSyncExternalStore(subscribe, () => action.unavailable?.() ?? null);
+  const isOn = useSyncExternalStore(subscribe, () => action.isOn?.());
+  const changed = usePreferences((s) => s.keys);
+  const [keys] = keysOf(action, changed);
+  const shown = keys ? shownKeys(keys) : null;
+  return { action, reason, isOn, keys: shown, tip: `${action.label}${shown ? ` (${shown})` : ''}` };
+}

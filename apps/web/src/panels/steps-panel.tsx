@@ -1,0 +1,61 @@
+import { useAction } from '../actions/use-action';
+import { steps, useWorkspace, type Step } from '../state/workspace';
+import { ExportPanel } from './export-panel';
+import { FramingPanel } from './framing-panel';
+import { SteadyPanel } from './steady-panel';
+import { TracksPanel } from './tracks-panel';
+
+const names: Record<Step, string> = { follow: 'Follow', steady: 'Steady', export: 'Export' };
+
+/** The work in its order, one step at a time. */
+export function StepsPanel() {
+  const step = useWorkspace((s) => s.step);
+  return (
+    <aside className="flex h-full min-h-0 flex-col bg-base-200" aria-label="Steps">
+      <div className="grid h-10 shrink-0 grid-cols-3 border-b border-base-300 bg-base-100" role="tablist">
+        {steps.map((one, i) => (
+          <StepTab key={one} step={one} number={i + 1} />
+        ))}
+      </div>
+      <div
+        className="min-h-0 flex-1 overflow-y-auto"
+        role="tabpanel"
+        id="step-panel"
+        aria-labelledby={`step-${step}`}
+        tabIndex={-1}
+      >
+        {step === 'follow' && <TracksPanel />}
+        {step === 'steady' && (
+          <>
+            <SteadyPanel />
+            <FramingPanel />
+          </>
+        )}
+        {step === 'export' && <ExportPanel />}
+      </div>
+    </aside>
+  );
+}
+
+function StepTab({ step, number }: { step: Step; number: number }) {
+  const { action, isOn, tip } = useAction(`step-${step}`);
+  return (
+    <button
+      role="tab"
+      id={`step-${step}`}
+      aria-selected={isOn}
+      aria-controls="step-panel"
+      title={tip}
+      className={`flex items-center justify-center gap-2 border-b-2 outline-none focus-visible:bg-base-300 ${isOn ? 'border-primary font-semibold' : 'border-transparent text-base-content/75 hover:text-base-content'}`}
+      onClick={action.run}
+    >
+      <span
+        className={`flex size-4.5 items-center justify-center rounded-full text-[11px] ${isOn ? 'bg-primary text-primary-content' : 'bg-base-300'}`}
+        aria-hidden
+      >
+        {number}
+      </span>
+      {names[step]}
+    </button>
+  );
+}

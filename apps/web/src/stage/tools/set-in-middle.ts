@@ -1,0 +1,46 @@
+import { rectangleSpline } from '@lurn/core';
+import { useDocument } from '../../state/document';
+import { usePlayhead } from '../../state/playhead';
+import { followAside, placeTrack } from '../../state/track-edits';
+import { addGuide, useView } from '../../state/view';
+
+/**
+ * Does what the tool in the hand does, in the middle of what is seen, for those who use no pointer: what is set there is
+ * moved on by the arrow keys. False where the tool sets nothing.
+ */
+export function setInMiddle(): boolean {
+  const { tool, viewports } = useView.getState();
+  const { clip } = useDocument.getState();
+  if (!clip) return false;
+  const { zoom, centreX, centreY } = viewports.source;
+  const [x, y] = [centreX * clip.width, centreY * clip.height];
+  const [dx, dy] = [clip.width / zoom / 4, clip.height / zoom / 4];
+  const frame = Math.max(0, usePlayhead.getState().shown);
+  switch (tool) {
+    case 'place':
+      void placeTrack(x, y, frame);
+      return true;
+    case 'aside':
+      void followAside(x, y, frame);
+      return true;
+    case 'within':
+    case 'without':
+      useView.setState(({ areas }) => ({
+        areas: [...areas, { kind: tool, spline: rectangleSpline(x - dx, y - dy, x + dx, y + dy) }],
+        editedArea: areas.length,
+        tool: 'move',
+      }));
+      return true;
+    case 'line':
+      addGuide({ pane: 'source', from: { x: x - dx, y }, to: { x: x + dx, y } });
+      useView.setState({ tool: 'move' });
+      return true;
+    case 'cross':
+      addGuide({ pane: 'source', from: { x, y }, to: null });
+      useView.setState({ tool: 'move' });
+      return true;
+    case 'move':
+    case 'hand':
+      return false;
+  }
+}
