@@ -7,12 +7,19 @@ export interface TrackFile {
   }[];
 }
 
+/** How the stage says where its panes lie, CSS pixels. */
+interface Pane {
+  shiftX: number;
+  shiftY: number;
+  scaleX: number;
+  scaleY: number;
+}
+
 /** The editor's page as a person uses it: looks, clicks, drags, keys. */
 export class Editor {
   constructor(
     readonly page: Page,
     readonly clipId: string,
-    private readonly size = { width: 1920, height: 1080 },
   ) {}
 
   get box(): Locator {
@@ -34,16 +41,17 @@ export class Editor {
     await this.waitFor(frame);
   }
 
-  /** Where a clip point lies on the screen, source pane, whole picture shown. */
+  /** Where a clip point lies on the screen, source pane. */
   async onScreen(x: number, y: number): Promise<{ x: number; y: number; scale: number }> {
     const stage = await this.page.getByTestId('stage').boundingBox();
-    if (!stage) throw new Error('There is no stage.');
-    const width = (stage.width - 10) / 2;
-    const scale = Math.min(width / this.size.width, stage.height / this.size.height);
+    const panes = await this.page.getByTestId('stage').getAttribute('data-panes');
+    if (!stage || !panes) throw new Error('There is no stage.');
+    const [, pane] = (JSON.parse(panes) as [string, Pane][]).find(([kind]) => kind === 'source') ?? [];
+    if (!pane) throw new Error('The source is not shown.');
     return {
-      x: stage.x + width / 2 + (x - this.size.width / 2) * scale,
-      y: stage.y + stage.height / 2 + (y - this.size.height / 2) * scale,
-      scale,
+      x: stage.x + pane.shiftX + pane.scaleX * x,
+      y: stage.y + pane.shiftY + pane.scaleY * y,
+      scale: pane.scaleX,
     };
   }
 
@@ -63,7 +71,7 @@ export class Editor {
     await this.page.keyboard.press('0');
   }
 
-  /** Drags the selected box to a clip point, then nudges it there to an eighth of a pixel. */
+  /** Drags the selected box to a clip point, then nudges it there to a twentieth of a pixel. */
   async moveBox(x: number, y: number): Promise<void> {
     const { scale } = await this.onScreen(0, 0);
     const box = await this.box.boundingBox();
@@ -82,7 +90,7 @@ export class Editor {
     await this.page.mouse.up();
     await this.saved();
     const nudge = async (less: string, more: string, off: number): Promise<void> => {
-      for (let i = Math.round(Math.abs(off) * 4); i > 0; i--)
+      for (let i = Math.round(Math.abs(off) * 10); i > 0; i--)
         await this.page.keyboard.press(`Alt+${off < 0 ? less : more}`);
     };
     // What the server tells of earlier nudges may come late: look again until it stays there.
@@ -122,18 +130,13 @@ export class Editor {
 }
 
 /** Uploads a file through the page and opens it. */
-export async function openUploaded(
-  page: Page,
-  projectId: string,
-  path: string,
-  size?: { width: number; height: number },
-): Promise<Editor> {
+export async function openUploaded(page: Page, projectId: string, path: string): Promise<Editor> {
   await page.goto(`/projects/${projectId}`);
   const name = path.replace(/^.*\//, '');
   await page.getByTestId('file-picker').setInputFiles(path);
   await page.getByRole('link', { name, exact: true }).click({ timeout: 90_000 });
   await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1');
-  return new Editor(page, page.url().replace(/^.*\//, ''), size);
+  return new Editor(page, page.url().replace(/^.*\//, ''));
 }
 
 export async function newProject(page: Page, name: string): Promise<string> {

@@ -34,7 +34,7 @@ for (const encode of [
   test(`the frame shown is the frame named: ${encode[1]}`, async ({ page }) => {
     const path = test.info().outputPath(encode[1] === 'libx264' ? 'numbers.mp4' : 'numbers.webm');
     await makeStripClip({ path, frames, ...size, rate: '30000/1001', encode });
-    const editor = await openUploaded(page, await newProject(page, 'Numbers'), path, size);
+    const editor = await openUploaded(page, await newProject(page, 'Numbers'), path);
     for (const frame of [0, frames - 1, 64, 11, 12, 13, 117, 3, 90, 47, frames - 2, 1]) {
       await editor.go(frame);
       expect(await numberOnScreen(editor)).toBe(frame);

@@ -46,13 +46,18 @@ export function parseKey(text: string): KeyArgument {
 
 /** A rectangle of the picture, `X,Y,WIDTH,HEIGHT`, or a polygon, `X,Y X,Y X,Y …`. */
 export function parseArea(text: string): ClosedSpline {
-  const corners = text.trim().split(/\s+/).map((corner) => corner.split(',').map(Number));
+  const corners = text
+    .trim()
+    .split(/\s+/)
+    .map((corner) => corner.split(',').map(Number));
   if (corners.length > 2 && corners.every((corner) => corner.length === 2 && corner.every(Number.isFinite)))
     return { knots: corners.map(([x, y]) => cornerKnot({ x, y })) };
   const numbers = text.split(',').map((part) => (part.trim() === '' ? NaN : Number(part)));
   const [left, top, width, height] = numbers;
   if (numbers.length !== 4 || !numbers.every(Number.isFinite) || width <= 0 || height <= 0)
-    throw new UsageError(`"${text}" is not an area; write X,Y,WIDTH,HEIGHT in pixels, like 400,200,640,360, or three corners and more, like '400,200 1040,200 700,560'.`);
+    throw new UsageError(
+      `"${text}" is not an area; write X,Y,WIDTH,HEIGHT in pixels, like 400,200,640,360, or three corners and more, like '400,200 1040,200 700,560'.`,
+    );
   return rectangleSpline(left, top, left + width, top + height);
 }
 

@@ -211,6 +211,12 @@ test('an original that is gone can be added again, and what was made of it is ke
   const wrong = await readFile(other);
   const place = { filename: 'other.mp4', purpose: 'original', clip: clip.id };
   expect((await send(await begin(wrong.length, place), 0, wrong).expect(422)).text).toMatch(/another clip/);
+  const short = join(lurn.folder, 'short.mp4');
+  await makeStripClip({ path: short, frames: 10 });
+  const fewer = await readFile(short);
+  expect((await send(await begin(fewer.length, place), 0, fewer).expect(422)).text).toMatch(
+    /has 10 frames.*it is another clip/,
+  );
   const data = await readFile(film);
   await send(await begin(data.length, place), 0, data).expect(204);
   expect(await lurn.read(clip.id)).toMatchObject({ state: 'ready', trouble: null });

@@ -126,7 +126,10 @@ export class ClipsController {
     const early = this.early.of(id);
     if (!early || frame < 0 || frame >= early.index.pts.length)
       throw new NotFoundException('This frame has not been read yet.');
-    return new StreamableFile(await readStill(early.media, early.index, frame, { size: proxySize(early.media) }), jpeg);
+    return new StreamableFile(
+      await readStill(early.media, early.index, frame, { size: proxySize(early.media) }),
+      jpeg,
+    );
   }
 
   @Get(':id/proxy')
@@ -273,7 +276,9 @@ export class ClipsController {
   }
 
   @Get(':id/tracks.csv')
-  @ApiOperation({ summary: 'The tracks as comma-separated values: all, or those and the frames that are named' })
+  @ApiOperation({
+    summary: 'The tracks as comma-separated values: all, or those and the frames that are named',
+  })
   @ApiQuery({ name: 'tracks', required: false, description: 'Ids, with commas between them' })
   @ApiQuery({ name: 'first', required: false, type: Number })
   @ApiQuery({ name: 'last', required: false, type: Number })

@@ -152,7 +152,9 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     frames: number,
     { onlyUsed = false, ids }: { onlyUsed?: boolean; ids?: readonly string[] } = {},
   ): Promise<NamedTrack[]> {
-    const wanted = (await this.tracksOf(id)).filter((t) => (t.used || !onlyUsed) && (ids?.includes(t.id) ?? true));
+    const wanted = (await this.tracksOf(id)).filter(
+      (t) => (t.used || !onlyUsed) && (ids?.includes(t.id) ?? true),
+    );
     return Promise.all(
       wanted.map(async (t) => ({ name: t.name, samples: await this.samples(t.id, frames) })),
     );

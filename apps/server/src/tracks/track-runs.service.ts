@@ -269,8 +269,7 @@ function pinned(samples: Samples, { first, last }: SpanRequest): Samples {
 }
 
 function requireBeside(track: TrackView, samples: Samples, { first, last }: SpanRequest): void {
-  const at = (frame: number): boolean =>
-    frame >= 0 && frame < samples.frames && samples.found(frame);
+  const at = (frame: number): boolean => frame >= 0 && frame < samples.frames && samples.found(frame);
   if (!at(first - 1) && !at(last + 1))
     throw new UnprocessableEntityException(
       `"${track.name}" has no place beside frames ${first} to ${last} to go on from; put its box there first.`,

@@ -182,7 +182,13 @@ export class TracksService {
       const changes: Change[] = [];
       for (const track of tracks) {
         const { position } = freshTrack(clipId, all, track);
-        const copy = { ...track, id: randomUUID(), position, name: nameBeside(all, track.name), locked: false };
+        const copy = {
+          ...track,
+          id: randomUUID(),
+          position,
+          name: nameBeside(all, track.name),
+          locked: false,
+        };
         all.push(copy);
         changes.push({ kind: 'track', id: copy.id, before: null, after: copy });
         changes.push(...allPages(copy.id, await this.clips.samples(track.id, row.frames)));
@@ -225,7 +231,9 @@ export class TracksService {
   carry(ids: readonly string[], from: string): Promise<ClipChange> {
     const others = ids.filter((id) => id !== from);
     if (others.length === 0)
-      throw new UnprocessableEntityException('Giving motion needs a track to give it and another to take it.');
+      throw new UnprocessableEntityException(
+        'Giving motion needs a track to give it and another to take it.',
+      );
     return this.editWith(others, 'Give motion', async (samples, track, { frames, clipId }) => {
       const [giver] = await this.findAll(clipId, [from]);
       if (carryMotion(samples, await this.clips.samples(from, frames)) === 0)

@@ -57,7 +57,12 @@ function Entry({ id, as: Item }: { id: string; as: typeof ContextMenu.Item | typ
   const { action, reason, isOn, keys } = useAction(id);
   const { icon: Icon } = action;
   return (
-    <Item className={item} disabled={reason !== null} title={reason ?? undefined} onSelect={() => action.run()}>
+    <Item
+      className={item}
+      disabled={reason !== null}
+      title={reason ?? undefined}
+      onSelect={() => action.run()}
+    >
       <span className="w-4">
         {isOn ? <Check size={14} aria-label="on" /> : Icon && <Icon size={14} aria-hidden />}
       </span>

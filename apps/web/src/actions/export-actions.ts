@@ -18,7 +18,9 @@ export const exportActions: Action[] = [
     keys: ['$mod+e'],
     wish: 'render save mp4 video',
     unavailable: reasons.all(reasons.clip, reasons.motion, () =>
-      useDocument.getState().jobs.some((j) => j.kind === 'export' && (j.state === 'running' || j.state === 'waiting'))
+      useDocument
+        .getState()
+        .jobs.some((j) => j.kind === 'export' && (j.state === 'running' || j.state === 'waiting'))
         ? 'This clip is being exported already.'
         : null,
     ),

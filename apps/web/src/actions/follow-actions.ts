@@ -21,25 +21,26 @@ import { SplineTool } from '../stage/tools/spline-tool';
 import type { Action } from './action';
 import * as reasons from './reasons';
 
-const directions: { id: string; direction: FollowDirection; label: string; key: string; icon: LucideIcon }[] = [
-  { id: 'follow-on', direction: 'forwards', label: 'Follow forwards', key: ']', icon: ArrowRight },
-  { id: 'follow-back', direction: 'backwards', label: 'Follow backwards', key: '[', icon: ArrowLeft },
-  { id: 'follow-both', direction: 'both', label: 'Follow both ways', key: '\\', icon: ArrowLeftRight },
-  {
-    id: 'follow-one-on',
-    direction: 'next',
-    label: 'Follow one frame on',
-    key: 'Shift+BracketRight',
-    icon: StepForward,
-  },
-  {
-    id: 'follow-one-back',
-    direction: 'previous',
-    label: 'Follow one frame back',
-    key: 'Shift+BracketLeft',
-    icon: StepBack,
-  },
-];
+const directions: { id: string; direction: FollowDirection; label: string; key: string; icon: LucideIcon }[] =
+  [
+    { id: 'follow-on', direction: 'forwards', label: 'Follow forwards', key: ']', icon: ArrowRight },
+    { id: 'follow-back', direction: 'backwards', label: 'Follow backwards', key: '[', icon: ArrowLeft },
+    { id: 'follow-both', direction: 'both', label: 'Follow both ways', key: '\\', icon: ArrowLeftRight },
+    {
+      id: 'follow-one-on',
+      direction: 'next',
+      label: 'Follow one frame on',
+      key: 'Shift+BracketRight',
+      icon: StepForward,
+    },
+    {
+      id: 'follow-one-back',
+      direction: 'previous',
+      label: 'Follow one frame back',
+      key: 'Shift+BracketLeft',
+      icon: StepBack,
+    },
+  ];
 
 export const followActions = reasons.needing(reasons.clip, [
   {

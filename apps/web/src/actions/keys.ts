@@ -28,7 +28,14 @@ const named: Record<string, string> = {
 export function shownKeys(keys: string): string {
   // The plus sign is a key, too.
   const parts = keys.split(/(?<=.)\+(?=.)/).filter((part) => !(part === 'Shift' && keys.endsWith('?')));
-  return parts.map((part) => named[part] ?? /^(?:Digit|Key)(.)$/.exec(part)?.[1] ?? (part.length === 1 ? part.toUpperCase() : part)).join(' ');
+  return parts
+    .map(
+      (part) =>
+        named[part] ??
+        /^(?:Digit|Key)(.)$/.exec(part)?.[1] ??
+        (part.length === 1 ? part.toUpperCase() : part),
+    )
+    .join(' ');
 }
 
 /** Keys that were just pressed, as tinykeys reads them; null while only modifiers are down. */

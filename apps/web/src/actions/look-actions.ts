@@ -38,7 +38,13 @@ const lower: { view: LowerView; label: string; icon: LucideIcon; key: string; wi
   { view: 'lanes', label: 'Lanes', icon: Rows3, key: 'Shift+Digit1', wish: 'time' },
   { view: 'curves', label: 'Curves', icon: AudioLines, key: 'Shift+Digit2', wish: 'graph speed position' },
   { view: 'tracks', label: 'Table of tracks', icon: Table2, key: 'Shift+Digit3', wish: 'sort filter list' },
-  { view: 'troubles', label: 'Trouble', icon: TriangleAlert, key: 'Shift+Digit4', wish: 'slipped drift wrong check' },
+  {
+    view: 'troubles',
+    label: 'Trouble',
+    icon: TriangleAlert,
+    key: 'Shift+Digit4',
+    wish: 'slipped drift wrong check',
+  },
 ];
 
 function magnify(factor: number): void {
@@ -151,7 +157,13 @@ export const lookActions = reasons.needing(reasons.clip, [
     wish: 'lanes curves',
     run: () => zoomLanes(2),
   },
-  { id: 'time-out', group: 'Look', label: 'Zoom out of time', keys: ['Shift+Minus'], run: () => zoomLanes(0.5) },
+  {
+    id: 'time-out',
+    group: 'Look',
+    label: 'Zoom out of time',
+    keys: ['Shift+Minus'],
+    run: () => zoomLanes(0.5),
+  },
   {
     id: 'whole-clip',
     group: 'Look',

@@ -155,7 +155,10 @@ export const mendActions: Action[] = [
   ...nudges.map(([key, dx, dy], i): Action => ({
     id: `nudge-${key}`,
     group: 'Mend',
-    label: i === 0 ? 'Nudge the box by a tenth of a pixel' : `Nudge the box ${key.slice(5).toLowerCase()} by a tenth`,
+    label:
+      i === 0
+        ? 'Nudge the box by a tenth of a pixel'
+        : `Nudge the box ${key.slice(5).toLowerCase()} by a tenth`,
     keys: [`Alt+${key}`],
     quiet: i > 0,
     unavailable: here,

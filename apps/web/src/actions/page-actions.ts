@@ -48,7 +48,7 @@ export const pageActions: Action[] = [
     group: 'Page',
     label: 'Keys',
     icon: Keyboard,
-    keys: ['Shift+?'],
+    keys: ['Shift+?', '?'],
     wish: 'shortcuts help',
     run: () => openDialog('keys'),
   },
@@ -67,8 +67,7 @@ export const pageActions: Action[] = [
     label: 'Light or dark theme',
     icon: SunMoon,
     wish: 'bright night',
-    run: () =>
-      usePreferences.setState(({ theme }) => ({ theme: theme === 'dusk' ? 'noon' : 'dusk' })),
+    run: () => usePreferences.setState(({ theme }) => ({ theme: theme === 'dusk' ? 'noon' : 'dusk' })),
   },
   {
     id: 'clips',

@@ -50,7 +50,14 @@ export const playActions = reasons.needing(reasons.clip, [
     keys: ['Shift+ArrowRight'],
     run: () => go(frame() + 10),
   },
-  { id: 'first-frame', group: 'Play', label: 'First frame', icon: ChevronFirst, keys: ['Home'], run: () => go(0) },
+  {
+    id: 'first-frame',
+    group: 'Play',
+    label: 'First frame',
+    icon: ChevronFirst,
+    keys: ['Home'],
+    run: () => go(0),
+  },
   {
     id: 'last-frame',
     group: 'Play',
@@ -82,7 +89,8 @@ export const playActions = reasons.needing(reasons.clip, [
   ...playbackRates.map((rate): Action => ({
     id: `rate-${rate}`,
     group: 'Play',
-    label: rate === 1 ? "Play at the clip's rate" : `Play at ${rate === 0.5 ? 'half' : 'a quarter of'} the rate`,
+    label:
+      rate === 1 ? "Play at the clip's rate" : `Play at ${rate === 0.5 ? 'half' : 'a quarter of'} the rate`,
     icon: Turtle,
     wish: 'slow motion speed',
     isOn: () => preferences().playbackRate === rate,

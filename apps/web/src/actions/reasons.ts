@@ -30,10 +30,12 @@ export const clip: Reason = () => (document().clip ? null : 'Open a clip first.'
 export const someTrack: Reason = () =>
   document().tracks.length > 0 ? null : 'Nothing is followed yet: place a point first.';
 export const chosen: Reason = () => (selection().chosen.size > 0 ? null : 'Choose a track first.');
-export const several: Reason = () => (selection().chosen.size > 1 ? null : 'Choose two tracks or more first.');
+export const several: Reason = () =>
+  selection().chosen.size > 1 ? null : 'Choose two tracks or more first.';
 export const motion: Reason = () =>
   document().result?.motion.support.some((n) => n > 0) ? null : 'Follow a point first.';
-export const span: Reason = () => (useView.getState().span ? null : 'Drag over a lane to choose frames first.');
+export const span: Reason = () =>
+  useView.getState().span ? null : 'Drag over a lane to choose frames first.';
 export const idle: Reason = () =>
   runningJob('track')(document()) ? 'Wait until following has ended, or stop it.' : null;
 export const running: Reason = () => (runningJob('track')(document()) ? null : 'Nothing is being followed.');

@@ -85,7 +85,13 @@ export const steadyActions = reasons.needing(reasons.clip, [
     keys: ['r'],
     run: () => changeSteady({ referenceFrame: frame() }, 'Reference frame'),
   },
-  { id: 'range-first', group: 'Steady', label: 'Range begins here', keys: ['i'], run: () => setRange('first') },
+  {
+    id: 'range-first',
+    group: 'Steady',
+    label: 'Range begins here',
+    keys: ['i'],
+    run: () => setRange('first'),
+  },
   { id: 'range-last', group: 'Steady', label: 'Range ends here', keys: ['o'], run: () => setRange('last') },
   {
     id: 'range-all',

@@ -11,14 +11,18 @@ import { keysOf } from './keys';
 import { actions } from './registry';
 
 const isTyping = (target: HTMLElement): boolean =>
-  target.matches('input:not([type=range]):not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable=true]') ||
-  document.querySelector('dialog[open], [role=dialog], [role=menu]') !== null;
+  target.matches(
+    'input:not([type=range]):not([type=checkbox]):not([type=radio]), textarea, select, [contenteditable=true]',
+  ) || document.querySelector('dialog[open], [role=dialog], [role=menu]') !== null;
 
 /** Whether a key means something to what has the focus. */
 function isTaken(event: KeyboardEvent, target: HTMLElement): boolean {
-  const pressing = (event.key === ' ' || event.key === 'Enter') && target.matches('button, a, [role=button], summary');
+  const pressing =
+    (event.key === ' ' || event.key === 'Enter') && target.matches('button, a, [role=button], summary');
   const sliding =
-    event.key.startsWith('Arrow') && !event.altKey && target.matches('input[type=range], [role=slider], [role=separator]');
+    event.key.startsWith('Arrow') &&
+    !event.altKey &&
+    target.matches('input[type=range], [role=slider], [role=separator]');
   return pressing || sliding;
 }
 
@@ -48,7 +52,8 @@ export function useKeys(): void {
       const target = event.target as HTMLElement;
       if (event.defaultPrevented || isTyping(target) || isTaken(event, target)) return;
       if (heldTool(event)) return event.preventDefault();
-      const by = useView.getState().tool === 'hand' && !event.ctrlKey && !event.metaKey ? nudgeBy(event) : null;
+      const by =
+        useView.getState().tool === 'hand' && !event.ctrlKey && !event.metaKey ? nudgeBy(event) : null;
       if (!by) return handle(event);
       event.preventDefault();
       keyHere(by.x, by.y);
@@ -56,7 +61,11 @@ export function useKeys(): void {
     // What the mouse has pressed gives the keys back, so that Space plays and arrows step again.
     const letGo = (event: MouseEvent): void => {
       const pressed = document.activeElement;
-      if (event.detail > 0 && pressed?.matches('button, input[type=range], input[type=checkbox]') && !pressed.closest('dialog, [role=dialog], [role=menu]'))
+      if (
+        event.detail > 0 &&
+        pressed?.matches('button, input[type=range], input[type=checkbox]') &&
+        !pressed.closest('dialog, [role=dialog], [role=menu]')
+      )
         (pressed as HTMLElement).blur();
     };
     document.addEventListener('click', letGo);

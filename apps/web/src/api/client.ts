@@ -168,7 +168,13 @@ export const edits = (note: EditNote) => ({
     call<ClipChange>('POST', `/tracks/${id}/keys/${frame}/move`, { to }, note),
   /** Tracks as a lurn-tracks file. */
   importTracks: (clipId: string, file: string) =>
-    call<ClipChange>('POST', `/clips/${clipId}/tracks/import`, file, note, 'application/vnd.lurn.tracks+json'),
+    call<ClipChange>(
+      'POST',
+      `/clips/${clipId}/tracks/import`,
+      file,
+      note,
+      'application/vnd.lurn.tracks+json',
+    ),
   setSteady: (clipId: string, request: SteadyRequest) =>
     call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
   undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`, undefined, note),

@@ -28,5 +28,8 @@ test('numbers come in the units that people read, and none where there is no pla
 
 test('the nearest key in reach is the one that is meant', () => {
   const place = (frame: number) => ({ x: 10 * frame, y: 50 });
-  expect([keyAt([1, 2, 5], place, { x: 18, y: 53 }), keyAt([1, 2], place, { x: 40, y: 50 })]).toEqual([2, null]);
+  expect([keyAt([1, 2, 5], place, { x: 18, y: 53 }), keyAt([1, 2], place, { x: 40, y: 50 })]).toEqual([
+    2,
+    null,
+  ]);
 });

@@ -56,7 +56,11 @@ function workOut(samples: TrackSamples, name: CurveName): Float64Array {
 }
 
 /** The least and the greatest of what is seen; null where nothing is. */
-export function extentOf(curves: readonly Float64Array[], first: number, last: number): [number, number] | null {
+export function extentOf(
+  curves: readonly Float64Array[],
+  first: number,
+  last: number,
+): [number, number] | null {
   let [low, high] = [Infinity, -Infinity];
   for (const values of curves)
     for (let k = first; k <= last; k++) {
@@ -82,4 +86,3 @@ export function keyAt(
   }
   return nearest;
 }
-

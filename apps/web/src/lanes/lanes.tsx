@@ -16,7 +16,15 @@ import { drawLane } from './lane-canvas';
 import { MotionCurves } from './motion-curves';
 import { Cursor, frameUnder, Row, Ruler, SpanMark, useTimeWheel } from './timeline';
 
-const laneMenu = ['follow-span', 'smooth-span', 'fill-linear', 'fill-smooth', 'clear-span', null, ...trackMenu];
+const laneMenu = [
+  'follow-span',
+  'smooth-span',
+  'fill-linear',
+  'fill-smooth',
+  'clear-span',
+  null,
+  ...trackMenu,
+];
 
 /** Time from left to right: ruler with the range, a lane a track, and the motion's curves. */
 export function Lanes() {
@@ -81,7 +89,12 @@ const keyReach = 6;
 const dragFrom = 4;
 
 /** A key that lies near enough to a place of the lane; null where none does. */
-function keyNear(samples: TrackSamples, times: FrameTimes, canvas: HTMLElement, clientX: number): number | null {
+function keyNear(
+  samples: TrackSamples,
+  times: FrameTimes,
+  canvas: HTMLElement,
+  clientX: number,
+): number | null {
   const { left, width } = canvas.getBoundingClientRect();
   const window = useTimeWindow.getState();
   let nearest: number | null = null;

@@ -5,7 +5,7 @@ import { fullFrame } from '../stage/loupe';
 import type { TrackSamples } from '../state/track-samples';
 
 /** CSS pixels across. */
-const side = 124;
+const side = 168;
 /** A little of what is about the box is seen, too. */
 const around = 1.25;
 /** Differences are small: they are shown so many times as strong. */
@@ -14,7 +14,9 @@ const strengthen = 3;
 /** The key whose look a track has on a frame: the nearest. */
 function keyFor(samples: TrackSamples, frame: number): number | null {
   const keys = samples.keys();
-  return keys.length === 0 ? null : keys.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a));
+  return keys.length === 0
+    ? null
+    : keys.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a));
 }
 
 /** Draws what is under a box, turned and sized back as the box has turned and grown. */
@@ -33,7 +35,15 @@ function drawPatch(canvas: HTMLCanvasElement, still: HTMLImageElement, at: Sampl
 }
 
 /** The template beside what is under the box on a frame, and where the two differ, enlarged. */
-export function LookPair({ track, samples, frame }: { track: TrackView; samples: TrackSamples; frame: number }) {
+export function LookPair({
+  track,
+  samples,
+  frame,
+}: {
+  track: TrackView;
+  samples: TrackSamples;
+  frame: number;
+}) {
   const [key, here] = [keyFor(samples, frame), samples.get(frame)];
   const template = useRef<HTMLCanvasElement>(null);
   const patch = useRef<HTMLCanvasElement>(null);
@@ -65,7 +75,11 @@ export function LookPair({ track, samples, frame }: { track: TrackView; samples:
     };
   }, [asked, clipId, frame, here, key, samples, width]);
   if (key === null || !here)
-    return <p className="w-60 self-center text-base-content/75">It has no place on frame {frame} to be compared.</p>;
+    return (
+      <p className="w-60 self-center text-base-content/75">
+        It has no place on frame {frame} to be compared.
+      </p>
+    );
   if (failure) return <p className="w-60 self-center text-warning">{failure}</p>;
   const pictures = [
     { name: `Template, frame ${key}`, canvas: template },
@@ -97,7 +111,9 @@ export function LookPair({ track, samples, frame }: { track: TrackView; samples:
               />
             </svg>
           </div>
-          <figcaption className="mt-1 truncate text-center text-[11px] text-base-content/75">{name}</figcaption>
+          <figcaption className="mt-1 truncate text-center text-[11px] text-base-content/75">
+            {name}
+          </figcaption>
         </figure>
       ))}
     </div>
@@ -106,7 +122,9 @@ export function LookPair({ track, samples, frame }: { track: TrackView; samples:
 
 /** Grey where two pictures are alike, once their mean brightness is; brighter and darker where they are not. */
 function drawDifference(target: HTMLCanvasElement, one: HTMLCanvasElement, other: HTMLCanvasElement): void {
-  const [c, a, b] = [target, one, other].map((canvas) => canvas.getContext('2d', { willReadFrequently: true }));
+  const [c, a, b] = [target, one, other].map((canvas) =>
+    canvas.getContext('2d', { willReadFrequently: true }),
+  );
   if (!c || !a || !b) return;
   const { width, height } = target;
   const [before, now] = [a, b].map((from) => from.getImageData(0, 0, width, height).data);

@@ -26,5 +26,9 @@ test('only what is seen of a long curve is looked through', () => {
   const values = Float64Array.from({ length: 10_000 }, (_, k) => k % 7);
   expect(outline(values, 500, 100, 104)).toEqual([100, 101, 102, 103, 104]);
   const kept = outline(values, 50, 2000, 7999);
-  expect([Math.min(...kept) >= 2000, Math.max(...kept) <= 7999, kept.length <= 100]).toEqual([true, true, true]);
+  expect([Math.min(...kept) >= 2000, Math.max(...kept) <= 7999, kept.length <= 100]).toEqual([
+    true,
+    true,
+    true,
+  ]);
 });

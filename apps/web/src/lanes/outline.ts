@@ -3,7 +3,12 @@
  * all of them: where there are more frames than fit side by side, the lowest and the highest of each column, in order of
  * time.
  */
-export function outline(values: ArrayLike<number>, columns: number, first = 0, last = values.length - 1): number[] {
+export function outline(
+  values: ArrayLike<number>,
+  columns: number,
+  first = 0,
+  last = values.length - 1,
+): number[] {
   const length = last - first + 1;
   if (length <= 2 * columns) return Array.from({ length }, (_, k) => first + k);
   const kept: number[] = [];

@@ -52,7 +52,10 @@ const fewestFrames = 10;
  * Has the wheel zoom time, about the pointer, and with Shift move it. Where the wheel scrolls a list it does so with Ctrl or
  * Command alone.
  */
-export function useTimeWheel(element: RefObject<HTMLElement | null>, { scrolls }: { scrolls: boolean }): void {
+export function useTimeWheel(
+  element: RefObject<HTMLElement | null>,
+  { scrolls }: { scrolls: boolean },
+): void {
   useEffect(() => {
     const host = element.current;
     if (!host) return;

@@ -38,19 +38,19 @@ export function TrackCurves() {
     return own && chosen.has(track.id) ? [{ track, samples: own }] : [];
   });
   return (
-    <div ref={host} className="relative flex h-full flex-col bg-base-200" data-testid="curves">
-      <Row
-        label={
-          <span className="truncate text-[11px] text-base-content/75">
-            {drawn.length === 1 ? drawn[0].track.name : `${drawn.length} tracks chosen`}
-          </span>
-        }
-        className="h-7 shrink-0"
-      >
-        <Ruler times={times} />
-      </Row>
-      <div className="flex min-h-0 flex-1">
-        <div className="flex min-w-0 flex-1 flex-col">
+    <div className="flex h-full flex-col bg-base-200" data-testid="curves">
+      <div ref={host} className="relative flex min-h-0 flex-1 flex-col">
+        <Row
+          label={
+            <span className="truncate text-[11px] text-base-content/75">
+              {drawn.length === 1 ? drawn[0].track.name : `${drawn.length} tracks chosen`}
+            </span>
+          }
+          className="h-7 shrink-0"
+        >
+          <Ruler times={times} />
+        </Row>
+        <div className="flex min-h-0 flex-1 flex-col">
           {drawn.length === 0 ? (
             <p className="flex flex-1 items-center justify-center text-base-content/75">
               Choose a track to see its curves.
@@ -59,6 +59,8 @@ export function TrackCurves() {
             names.map((name) => <Chart key={name} name={name} drawn={drawn} times={times} />)
           )}
         </div>
+        <SpanMark times={times} />
+        <Cursor times={times} />
       </div>
       <div
         className="flex shrink-0 items-center gap-1 border-t border-base-300 px-3 py-1"
@@ -79,8 +81,6 @@ export function TrackCurves() {
           Wheel: time · Alt wheel: values · Alt drag: move values · drag: choose frames, or a key
         </span>
       </div>
-      <SpanMark times={times} />
-      <Cursor times={times} />
     </div>
   );
 }
@@ -250,7 +250,14 @@ function Chart({ name, drawn, times }: { name: CurveName; drawn: readonly Drawn[
 }
 
 /** The least that a chart spans from bottom to top. */
-const leastSpan: Record<CurveName, number> = { x: 4, y: 4, speed: 1, rotation: 0.5, scale: 1, confidence: 10 };
+const leastSpan: Record<CurveName, number> = {
+  x: 4,
+  y: 4,
+  speed: 1,
+  rotation: 0.5,
+  scale: 1,
+  confidence: 10,
+};
 
 function padded([low, high]: [number, number], name: CurveName): [number, number] {
   const span = Math.max((high - low) * 1.16, leastSpan[name]);

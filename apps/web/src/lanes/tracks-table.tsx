@@ -129,7 +129,12 @@ export function TracksTable() {
           ))}
         </span>
       </div>
-      <div role="table" aria-label="Tracks" aria-rowcount={rows.length + 1} className="flex min-h-0 flex-1 flex-col">
+      <div
+        role="table"
+        aria-label="Tracks"
+        aria-rowcount={rows.length + 1}
+        className="flex min-h-0 flex-1 flex-col"
+      >
         <div role="rowgroup">
           <div
             role="row"
@@ -205,7 +210,10 @@ function TableRow({ row: { id, track, facts }, ids }: { row: Row; ids: readonly 
     >
       <Cell>
         <span className="flex min-w-0 items-center gap-2">
-          <span className="size-2 shrink-0 rounded-full" style={{ background: trackColour(track.position) }} />
+          <span
+            className="size-2 shrink-0 rounded-full"
+            style={{ background: trackColour(track.position) }}
+          />
           <span className="truncate">{track.name}</span>
         </span>
       </Cell>

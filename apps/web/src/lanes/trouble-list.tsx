@@ -1,9 +1,8 @@
-import { Check, ChevronDown, ChevronUp, Crosshair, RefreshCw } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { Check, ChevronDown, ChevronUp, Crosshair, Diamond, RefreshCw } from 'lucide-react';
 import { ActionButton } from '../actions/action-button';
 import { useDocument } from '../state/document';
 import { followSpan } from '../state/track-edits';
-import { isAt, lookAt, useTroubles, waveThrough } from '../state/trouble-list';
+import { isAt, lookAt, useTroubles } from '../state/trouble-list';
 import type { Trouble } from '../state/troubles';
 import { LongList } from '../ui/long-list';
 import { trackColour } from '../ui/track-colour';
@@ -19,7 +18,10 @@ export function TroubleList() {
   const current = troubles.find((one) => isAt(one, at)) ?? null;
   if (troubles.length === 0)
     return (
-      <p className="flex h-full items-center justify-center px-6 text-center text-base-content/75" data-testid="no-trouble">
+      <p
+        className="flex h-full items-center justify-center px-6 text-center text-base-content/75"
+        data-testid="no-trouble"
+      >
         {tracks === 0
           ? 'Nothing is followed yet. What goes wrong on the way will be listed here, the worst first.'
           : 'No trouble: every track is sure of itself, and they agree.'}
@@ -34,15 +36,17 @@ export function TroubleList() {
         label="Trouble, the worst first"
         className="h-full border-r border-base-300 py-1"
       >
-        {({ trouble }) => <TroubleRow trouble={trouble} isCurrent={current !== null && isAt(trouble, current)} />}
+        {({ trouble }) => (
+          <TroubleRow trouble={trouble} isCurrent={current !== null && isAt(trouble, current)} />
+        )}
       </LongList>
       {current ? (
         <Inspector trouble={current} count={troubles.length} place={1 + troubles.indexOf(current)} />
       ) : (
         <div className="flex flex-col items-center justify-center gap-2.5 px-6 text-center text-base-content/75">
           <p>
-            {troubles.length === 1 ? 'One place' : `${troubles.length} places`} to look at. What is mended leaves the list by
-            itself.
+            {troubles.length === 1 ? 'One place' : `${troubles.length} places`} to look at. What is mended
+            leaves the list by itself.
           </p>
           <ActionButton id="next-trouble" className="btn-sm btn-primary">
             Begin with the worst
@@ -80,54 +84,52 @@ function TroubleRow({ trouble, isCurrent }: { trouble: Trouble; isCurrent: boole
 function Inspector({ trouble, place, count }: { trouble: Trouble; place: number; count: number }) {
   const samples = useDocument((s) => s.samples.get(trouble.trackId));
   const track = useDocument((s) => s.tracks.find(({ id }) => id === trouble.trackId));
-  const heading = useRef<HTMLHeadingElement>(null);
   const { first, last, worst, trackId } = trouble;
-  useEffect(() => {
-    // Read out when another is come to.
-    heading.current?.setAttribute('aria-live', 'polite');
-  }, []);
   if (!samples || !track) return null;
   const { why, help } = adviceOf(trouble, samples.get(worst));
   return (
-    <section className="flex min-h-0 min-w-0 gap-4 overflow-auto p-3" aria-label="The trouble looked at">
-      <LookPair track={track} samples={samples} frame={worst} />
-      <div className="flex min-w-44 flex-1 flex-col">
-        <h3 ref={heading} className="font-medium">
-          {track.name}: {kindInWords(trouble)}, {first === last ? `frame ${first}` : `frames ${first}–${last}`}
+    <section
+      className="flex min-h-0 min-w-0 flex-col gap-2.5 overflow-auto p-3"
+      aria-label="The trouble looked at"
+    >
+      <div className="flex items-baseline gap-3">
+        <h3 className="font-medium" aria-live="polite">
+          {track.name}: {kindInWords(trouble)},{' '}
+          {first === last ? `frame ${first}` : `frames ${first}–${last}`}
         </h3>
-        <p className="mt-1 text-base-content/80" data-testid="trouble-reason">
-          {why} {help}
-        </p>
-        <div className="mt-auto flex flex-wrap items-center gap-1.5 pt-2">
-          <button
-            className="btn btn-xs"
-            title="Follow these frames anew, from what lies on either side"
-            onClick={() => void followSpan({ first, last }, [trackId])}
-          >
-            <RefreshCw size={12} aria-hidden /> Follow anew
-          </button>
-          <ActionButton id="hand" className="btn-xs">
-            <Crosshair size={12} aria-hidden /> By hand
+        <span className="ml-auto font-mono text-[11px] whitespace-nowrap text-base-content/75">
+          {place} of {count}
+        </span>
+        <span className="join">
+          <ActionButton id="last-trouble" className="btn-xs join-item btn-square">
+            <ChevronUp size={13} aria-hidden />
           </ActionButton>
-          <button
-            className="btn btn-xs"
-            title="It was looked at and is right as it is (W)"
-            onClick={() => void waveThrough(trouble)}
-          >
-            <Check size={12} aria-hidden /> Wave through
-          </button>
-          <span className="join ml-auto">
-            <ActionButton id="last-trouble" className="btn-xs join-item btn-square">
-              <ChevronUp size={13} aria-hidden />
-            </ActionButton>
-            <ActionButton id="next-trouble" className="btn-xs join-item btn-square">
-              <ChevronDown size={13} aria-hidden />
-            </ActionButton>
-          </span>
-          <span className="font-mono text-[11px] text-base-content/75">
-            {place} of {count}
-          </span>
-        </div>
+          <ActionButton id="next-trouble" className="btn-xs join-item btn-square">
+            <ChevronDown size={13} aria-hidden />
+          </ActionButton>
+        </span>
+      </div>
+      <LookPair track={track} samples={samples} frame={worst} />
+      <p className="max-w-prose text-base-content/80" data-testid="trouble-reason">
+        {why} {help}
+      </p>
+      <div className="flex flex-wrap items-center gap-1.5">
+        <button
+          className="btn btn-sm"
+          title="Follow these frames anew, from what lies on either side"
+          onClick={() => void followSpan({ first, last }, [trackId])}
+        >
+          <RefreshCw size={13} aria-hidden /> Follow anew
+        </button>
+        <ActionButton id="hand" className="btn-sm">
+          <Crosshair size={13} aria-hidden /> Mend by hand
+        </ActionButton>
+        <ActionButton id="key" className="btn-sm">
+          <Diamond size={13} aria-hidden /> Key here
+        </ActionButton>
+        <ActionButton id="wave-through" className="btn-sm">
+          <Check size={13} aria-hidden /> Wave through
+        </ActionButton>
       </div>
     </section>
   );

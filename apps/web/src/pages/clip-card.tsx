@@ -1,6 +1,6 @@
 import type { ClipCard as Clip, JobView } from '@lurn/contract';
 import { Link2 } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useRef, useState, type RefObject } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { attempt } from '../api/attempt';
@@ -127,22 +127,38 @@ function WayOn({ clip }: { clip: Clip }) {
           Add its file
         </button>
       )}
-      <input
-        ref={picker}
-        type="file"
-        hidden
-        aria-label={`The file of ${clip.name}`}
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          if (file) sendOriginal(clip.projectId, clip.id, file);
-          event.target.value = '';
-        }}
-      />
+      <FilePicker ref={picker} clip={clip} label={`The file of ${clip.name}`} />
     </p>
   );
 }
 
+/** Chooses the file that takes the place of a clip's own: its tracks are kept where size and length agree. */
+function FilePicker({
+  ref,
+  clip,
+  label,
+}: {
+  ref: RefObject<HTMLInputElement | null>;
+  clip: Clip;
+  label: string;
+}) {
+  return (
+    <input
+      ref={ref}
+      type="file"
+      hidden
+      aria-label={label}
+      onChange={(event) => {
+        const [file] = event.target.files ?? [];
+        if (file) sendOriginal(clip.projectId, clip.id, file);
+        event.target.value = '';
+      }}
+    />
+  );
+}
+
 function Menu({ clip, job, onRename }: { clip: Clip; job: JobView | undefined; onRename: () => void }) {
+  const picker = useRef<HTMLInputElement>(null);
   const remove = (): Promise<void> =>
     attempt(async () => {
       await api.deleteClip(clip.id);
@@ -167,7 +183,15 @@ function Menu({ clip, job, onRename }: { clip: Clip; job: JobView | undefined; o
     ...(clip.state === 'reading' && job
       ? [{ label: 'Stop reading', run: () => void attempt(() => api.cancel(job.id)) }]
       : []),
+    ...(clip.state === 'ready' && !clip.outside
+      ? [{ label: 'Replace its file…', run: () => picker.current?.click() }]
+      : []),
     { label: 'Delete', run: () => void remove(), danger: true },
   ];
-  return <Dropdown label={`More about ${clip.name}`} items={items} />;
+  return (
+    <>
+      <Dropdown label={`More about ${clip.name}`} items={items} />
+      <FilePicker ref={picker} clip={clip} label={`Another file for ${clip.name}`} />
+    </>
+  );
 }

@@ -101,8 +101,8 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
       </Header>
       {!connected && (
         <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
-          The server does not answer. Look on meanwhile; what you change is kept here and sent when it is back. If it
-          was stopped, start it again.
+          The server does not answer. Look on meanwhile; what you change is kept here and sent when it is
+          back. If it was stopped, start it again.
         </p>
       )}
       {clip?.trouble && !early && (

@@ -1,3 +1,4 @@
+import { Search } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { ActionButton } from '../actions/action-button';
@@ -24,7 +25,7 @@ export function Header({ children, tools }: { children?: ReactNode; tools?: Reac
       <div className="ml-auto flex items-center gap-1">
         {tools}
         <ActionButton id="palette" className="btn-ghost btn-sm gap-1.5 font-normal">
-          <kbd className="kbd kbd-sm font-sans">⌕</kbd> Find an action
+          <Search size={15} aria-hidden /> Find an action
         </ActionButton>
         <ActionButton id="keys" />
         <ActionButton id="preferences" />

@@ -1,9 +1,24 @@
 import type { ClipView } from '@lurn/contract';
-import { angleUnits, lengthUnits, trackColumns, type NamedTrack, type TableMapping, type TrackColumn } from '@lurn/core';
+import {
+  angleUnits,
+  lengthUnits,
+  trackColumns,
+  type NamedTrack,
+  type TableMapping,
+  type TrackColumn,
+} from '@lurn/core';
 import { FileInput } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { useDocument } from '../state/document';
-import { addTracks, changeMapping, looksLikeTracks, readTaken, takeFile, takeText, useTracksIn } from '../state/tracks-in';
+import {
+  addTracks,
+  changeMapping,
+  looksLikeTracks,
+  readTaken,
+  takeFile,
+  takeText,
+  useTracksIn,
+} from '../state/tracks-in';
 import { openDialog, useDialogs } from '../state/workspace';
 import { Dialog } from '../ui/dialog';
 import { trackColour } from '../ui/track-colour';
@@ -66,7 +81,10 @@ function Body({ clip, onClose }: { clip: ClipView; onClose: () => void }) {
   const read = useMemo(() => (taken ? readTaken(taken, clip) : null), [taken, clip]);
   if (!taken || !read) return <Choose failure={failure} onClose={onClose} />;
   const { tracks, errors } = read;
-  const samples = tracks.reduce((sum, { samples: s }) => sum + s.state.filter((state) => state > 0).length, 0);
+  const samples = tracks.reduce(
+    (sum, { samples: s }) => sum + s.state.filter((state) => state > 0).length,
+    0,
+  );
   return (
     <>
       <div className="grid grid-cols-[300px_minmax(0,1fr)] gap-5">
@@ -288,16 +306,29 @@ function Mapping({
 
 /** The tracks over the picture, as they would lie. */
 function Preview({ clip, tracks }: { clip: ClipView; tracks: readonly NamedTrack[] }) {
-  const ends = tracks.map(({ samples }) => samples.state.findIndex((state) => state > 0)).filter((k) => k >= 0);
+  const ends = tracks
+    .map(({ samples }) => samples.state.findIndex((state) => state > 0))
+    .filter((k) => k >= 0);
   const first = ends.length > 0 ? Math.min(...ends) : 0;
   const [wanted, setWanted] = useState<number | null>(null);
   const frame = Math.min(wanted ?? first, clip.frames - 1);
   const size = clip.width / 90;
   return (
     <figure>
-      <div className="relative overflow-hidden rounded-md bg-base-300" style={{ aspectRatio: `${clip.width}/${clip.height}` }}>
-        <img src={`/api/clips/${clip.id}/frames/${frame}`} alt={`Frame ${frame}`} className="h-full w-full object-cover" />
-        <svg viewBox={`0 0 ${clip.width} ${clip.height}`} className="absolute inset-0 h-full w-full" data-testid="import-preview">
+      <div
+        className="relative overflow-hidden rounded-md bg-base-300"
+        style={{ aspectRatio: `${clip.width}/${clip.height}` }}
+      >
+        <img
+          src={`/api/clips/${clip.id}/frames/${frame}`}
+          alt={`Frame ${frame}`}
+          className="h-full w-full object-cover"
+        />
+        <svg
+          viewBox={`0 0 ${clip.width} ${clip.height}`}
+          className="absolute inset-0 h-full w-full"
+          data-testid="import-preview"
+        >
           {tracks.map(({ name, samples }, i) => {
             const here = samples.found(frame) ? samples.place(frame) : null;
             return (

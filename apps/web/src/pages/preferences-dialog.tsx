@@ -60,12 +60,7 @@ function General() {
   const { boxes } = preferences;
   return (
     <div className="grid grid-cols-[170px_minmax(0,1fr)] items-center gap-x-4 gap-y-2.5">
-      <Choice
-        label="Theme"
-        among={themes}
-        value={preferences.theme}
-        onChange={(theme) => set({ theme })}
-      />
+      <Choice label="Theme" among={themes} value={preferences.theme} onChange={(theme) => set({ theme })} />
       <Choice
         label="Playback size"
         among={playbackSizes}
@@ -113,7 +108,9 @@ function General() {
             <Pixels
               label="Search box"
               value={boxes.search}
-              onChange={(search) => set({ boxes: { ...boxes, search: Math.max(search, boxes.template + 8) } })}
+              onChange={(search) =>
+                set({ boxes: { ...boxes, search: Math.max(search, boxes.template + 8) } })
+              }
             />
             px
           </>
@@ -168,7 +165,15 @@ function Choice<T extends keyof typeof spoken>({
   );
 }
 
-function Pixels({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+function Pixels({
+  label,
+  value,
+  onChange,
+}: {
+  label: string;
+  value: number;
+  onChange: (value: number) => void;
+}) {
   return (
     <input
       key={value}
@@ -207,7 +212,8 @@ function Keys() {
       <div className="max-h-72 overflow-y-auto rounded-box border border-base-300 px-3" tabIndex={-1}>
         {groups.map((group) => {
           const own = actions.filter(
-            ({ group: of, label, wish }) => of === group && `${label} ${wish ?? ''}`.toLowerCase().includes(words),
+            ({ group: of, label, wish }) =>
+              of === group && `${label} ${wish ?? ''}`.toLowerCase().includes(words),
           );
           return own.length === 0 ? null : (
             <div key={group} className="py-1.5">
@@ -271,7 +277,13 @@ function KeyRow({ action }: { action: Action }) {
         onKeyDown={(event) => asking && press(event)}
         onBlur={() => setAsking(false)}
       >
-        {asking ? <Note>Press a key…</Note> : keys.length > 0 ? keys.map(shownKeys).join(', ') : <Note>none</Note>}
+        {asking ? (
+          <Note>Press a key…</Note>
+        ) : keys.length > 0 ? (
+          keys.map(shownKeys).join(', ')
+        ) : (
+          <Note>none</Note>
+        )}
       </button>
     </div>
   );

@@ -88,7 +88,11 @@ function HowItPlays() {
     <ActionDropdown
       items={playing}
       trigger={
-        <button className="btn btn-ghost btn-sm gap-1 px-1.5 font-normal" aria-label="How it plays" title="How it plays">
+        <button
+          className="btn btn-ghost btn-sm gap-1 px-1.5 font-normal"
+          aria-label="How it plays"
+          title="How it plays"
+        >
           <Settings2 size={15} aria-hidden />
           {told.length > 0 && <span className="text-[11px] text-primary">{told.join(', ')}</span>}
         </button>

@@ -38,17 +38,17 @@ export function Workspace() {
           defaultLayout={across.defaultLayout}
           onLayoutChanged={across.onLayoutChanged}
         >
-          <Panel id="main" minSize={480}>
+          <Panel id="main-area" minSize={480}>
             <Group
               orientation="vertical"
               defaultLayout={down.defaultLayout}
               onLayoutChanged={down.onLayoutChanged}
             >
-              <Panel id="stage" minSize={leastStage} defaultSize={firstHeight(size, clip)}>
+              <Panel id="stage-area" minSize={leastStage} defaultSize={firstHeight(size, clip)}>
                 <Stage />
               </Panel>
               <Separator className={`h-[3px] ${splitter}`} aria-label="Height of the stage" />
-              <Panel id="below" minSize={120}>
+              <Panel id="time-area" minSize={120}>
                 <main className="flex h-full flex-col" aria-label="Time">
                   <Transport />
                   <div className="min-h-0 flex-1">
@@ -59,7 +59,13 @@ export function Workspace() {
             </Group>
           </Panel>
           <Separator className={`w-[3px] ${splitter}`} aria-label="Width of the panel" />
-          <Panel id="panel" minSize={240} maxSize={520} defaultSize={panelWidth} groupResizeBehavior="preserve-pixel-size">
+          <Panel
+            id="steps-area"
+            minSize={240}
+            maxSize={520}
+            defaultSize={panelWidth}
+            groupResizeBehavior="preserve-pixel-size"
+          >
             <StepsPanel />
           </Panel>
         </Group>

@@ -81,13 +81,19 @@ export function ExportPanel() {
       <div className="mt-4 space-y-2 border-t border-base-300 pt-3">
         <h3 className="text-base-content/75">Tracks and motion</h3>
         <div className="flex gap-4">
-          <Toggle label="Chosen tracks only" on={out.chosenOnly} onChange={(chosenOnly) => set({ chosenOnly })} />
+          <Toggle
+            label="Chosen tracks only"
+            on={out.chosenOnly}
+            onChange={(chosenOnly) => set({ chosenOnly })}
+          />
           <Toggle label="Range only" on={out.rangeOnly} onChange={(rangeOnly) => set({ rangeOnly })} />
         </div>
         <div className="grid grid-cols-2 gap-1.5">
-          {(['tracks-csv', 'tracks-json', 'tracks-copy', 'motion-json', 'still', 'import'] as const).map((id) => (
-            <Out key={id} id={id} />
-          ))}
+          {(['tracks-csv', 'tracks-json', 'tracks-copy', 'motion-json', 'still', 'import'] as const).map(
+            (id) => (
+              <Out key={id} id={id} />
+            ),
+          )}
         </div>
       </div>
     </Section>
@@ -117,7 +123,7 @@ function Toggle({ label, on, onChange }: { label: string; on: boolean; onChange:
     <label className="flex items-center gap-1.5">
       <input
         type="checkbox"
-        className="checkbox checkbox-xs"
+        className="checkbox checkbox-xs rounded-[3px]"
         checked={on}
         onChange={(event) => onChange(event.target.checked)}
       />

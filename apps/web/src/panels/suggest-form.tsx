@@ -48,7 +48,11 @@ export function SuggestForm({ onDone }: { onDone: () => void }) {
         <span className="text-[11px] text-base-content/65">
           {drawing
             ? 'Click for corners, drag for curves; close on the first.'
-            : areas === 0 ? 'Anywhere in the picture' : areas === 1 ? 'One area drawn' : `${areas} areas drawn`}
+            : areas === 0
+              ? 'Anywhere in the picture'
+              : areas === 1
+                ? 'One area drawn'
+                : `${areas} areas drawn`}
         </span>
         {areas > 0 && (
           <button

@@ -1,5 +1,16 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
-import { Circle, CircleDot, Crosshair, Eye, EyeOff, Lock, LockOpen, Sparkles, Square, Trash2 } from 'lucide-react';
+import {
+  Circle,
+  CircleDot,
+  Crosshair,
+  Eye,
+  EyeOff,
+  Lock,
+  LockOpen,
+  Sparkles,
+  Square,
+  Trash2,
+} from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import { ActionButton } from '../actions/action-button';
 import { ActionContextMenu } from '../actions/action-menu';
@@ -96,7 +107,8 @@ function FirstTrack({ placing }: { placing: boolean }) {
   if (placing)
     return (
       <p className="py-1 leading-relaxed text-base-content/80">
-        Click in the source on something fixed, of high contrast, at the depth that matters. Scroll to zoom in first.
+        Click in the source on something fixed, of high contrast, at the depth that matters. Scroll to zoom in
+        first.
       </p>
     );
   return (
@@ -111,7 +123,8 @@ function FirstTrack({ placing }: { placing: boolean }) {
         <Sparkles size={14} aria-hidden /> Find points and follow them
       </button>
       <p>
-        Or place a point yourself on what should hold still: fixed, of high contrast, as far away as what matters.
+        Or place a point yourself on what should hold still: fixed, of high contrast, as far away as what
+        matters.
       </p>
     </div>
   );

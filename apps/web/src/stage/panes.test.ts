@@ -72,7 +72,13 @@ test('zooming keeps the clip point under the cursor', () => {
         const near = { zoom: 2, centreX: 0.45, centreY: 0.6 };
         const look = { source: near, steadied: near };
         const [before] = layOut('twin', size, clip, look, 0.5);
-        const [after] = layOut('twin', size, clip, zoomAbout(look, before, clip, { x, y }, factor, { alone: false }), 0.5);
+        const [after] = layOut(
+          'twin',
+          size,
+          clip,
+          zoomAbout(look, before, clip, { x, y }, factor, { alone: false }),
+          0.5,
+        );
         const point = (pane: typeof before) => [
           (x - pane.shiftX) / pane.scaleX,
           (y - pane.shiftY) / pane.scaleY,
@@ -92,9 +98,9 @@ test('zoom has its limits, and every view its panes', () => {
   expect(zoom(1e-6).source.zoom).toBe(0.25);
   // By itself: the other stays as it is.
   expect([zoom(2, true).source.zoom, zoom(2, true).steadied]).toEqual([2, whole]);
-  expect(
-    stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, both, 0.5).length),
-  ).toEqual([2, 1, 1, 2]);
+  expect(stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, both, 0.5).length)).toEqual(
+    [2, 1, 1, 2],
+  );
 });
 
 test('a stage as high as the pictures need leaves no bands', () => {

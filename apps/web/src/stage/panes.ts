@@ -134,9 +134,8 @@ export const changed = (
 
 /** The pane that a stage point lies in. */
 export const paneAt = (panes: readonly PaneGeometry[], { x, y }: Point): PaneGeometry | null =>
-  panes.find(
-    (pane) => x >= pane.x && x < pane.x + pane.width && y >= pane.y && y < pane.y + pane.height,
-  ) ?? null;
+  panes.find((pane) => x >= pane.x && x < pane.x + pane.width && y >= pane.y && y < pane.y + pane.height) ??
+  null;
 
 /** From the stage to a pane's picture, clip pixels. */
 export const toPicture = (pane: PaneGeometry, { x, y }: Point): Point => ({

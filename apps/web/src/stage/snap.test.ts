@@ -17,11 +17,11 @@ test('a nearly level line becomes level, a slanting one stays', () => {
 
 test('arrow keys move by a tenth, by one and by ten pixels', () => {
   const press = (key: string, altKey = false, shiftKey = false) => nudgeBy({ key, altKey, shiftKey });
-  expect([press('ArrowLeft'), press('ArrowDown', true), press('ArrowRight', false, true), press('a')]).toEqual([
-    { x: -1, y: 0 },
-    { x: 0, y: 0.1 },
-    { x: 10, y: 0 },
-    null,
-  ]);
+  expect([
+    press('ArrowLeft'),
+    press('ArrowDown', true),
+    press('ArrowRight', false, true),
+    press('a'),
+  ]).toEqual([{ x: -1, y: 0 }, { x: 0, y: 0.1 }, { x: 10, y: 0 }, null]);
   expect(isNear({ x: 0, y: 0 }, { x: 6, y: 6 })).toBe(true);
 });

@@ -17,7 +17,11 @@ function nearest(value: number, lines: readonly number[], within: number): numbe
 }
 
 /** A point brought onto lines that pass near enough; `within` in its own units, each direction by itself. */
-export const snapToLines = ({ x, y }: Point, { xs, ys }: SnapLines, within: { x: number; y: number }): Point => ({
+export const snapToLines = (
+  { x, y }: Point,
+  { xs, ys }: SnapLines,
+  within: { x: number; y: number },
+): Point => ({
   x: nearest(x, xs, within.x),
   y: nearest(y, ys, within.y),
 });

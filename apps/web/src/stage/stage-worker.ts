@@ -35,17 +35,17 @@ function draw(frame: number): void {
   const drawn = panes.map((fixed): Pane => {
     const pane = riding(fixed, ride, frame);
     return {
-    x: Math.round(pane.x * scale),
-    y: Math.round(pane.y * scale),
-    width: Math.round(pane.width * scale),
-    height: Math.round(pane.height * scale),
-    scaleX: pane.scaleX * scale,
-    scaleY: pane.scaleY * scale,
-    shiftX: pane.shiftX * scale,
-    shiftY: pane.shiftY * scale,
-    outputFromFrame: pane.kind === 'source' ? identity : placement,
-    steadied: pane.kind === 'steadied',
-    analysis: pane.kind === 'source' ? analysis : null,
+      x: Math.round(pane.x * scale),
+      y: Math.round(pane.y * scale),
+      width: Math.round(pane.width * scale),
+      height: Math.round(pane.height * scale),
+      scaleX: pane.scaleX * scale,
+      scaleY: pane.scaleY * scale,
+      shiftX: pane.shiftX * scale,
+      shiftY: pane.shiftY * scale,
+      outputFromFrame: pane.kind === 'source' ? identity : placement,
+      steadied: pane.kind === 'steadied',
+      analysis: pane.kind === 'source' ? analysis : null,
     };
   });
   painter.draw(drawn, background);

@@ -253,8 +253,7 @@ export function Stage() {
         onPointerUp={(event) => tell('up', event)}
         onPointerCancel={(event) => tell('leave', event)}
         onDoubleClick={() =>
-          tool === 'move' &&
-          useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } })
+          tool === 'move' && useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } })
         }
       >
         <g pointerEvents={tool !== 'move' && tool !== 'hand' ? 'none' : undefined}>

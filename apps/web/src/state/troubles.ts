@@ -65,7 +65,8 @@ function ofSamples(trackId: string, samples: TrackSamples): Trouble[] {
     let kind: 'lost' | 'doubtful' | 'bridged' = 'bridged';
     for (let k = first; k <= last; k++) {
       const state = samples.state(k);
-      const own = state === SampleState.lost ? 'lost' : state === SampleState.bridged ? 'bridged' : 'doubtful';
+      const own =
+        state === SampleState.lost ? 'lost' : state === SampleState.bridged ? 'bridged' : 'doubtful';
       const bad = weightOf[own] * (1.01 - (own === 'doubtful' ? samples.confidence(k) : 0));
       sum += bad;
       if (bad > most) [worst, most, kind] = [k, bad, own];
@@ -152,10 +153,7 @@ export function markOf(samples: TrackSamples, { first, last }: { first: number; 
 /** Whether a trouble lies in a stretch that was looked at and found right, and that has not changed since. */
 const isAccepted = (trouble: Trouble, samples: TrackSamples, accepted: readonly AcceptedSpan[]): boolean =>
   accepted.some(
-    (span) =>
-      span.first <= trouble.first &&
-      trouble.last <= span.last &&
-      span.mark === markOf(samples, span),
+    (span) => span.first <= trouble.first && trouble.last <= span.last && span.mark === markOf(samples, span),
   );
 
 const ofTrack = new WeakMap<TrackSamples, Map<string, Trouble[]>>();

@@ -75,7 +75,9 @@ export const setWipe = (share: number): void =>
   useView.setState({ wipe: Math.min(Math.max(share, 0.02), 0.98) });
 
 export const changeArea = (index: number, spline: ClosedSpline): void =>
-  useView.setState(({ areas }) => ({ areas: areas.map((area, i) => (i === index ? { ...area, spline } : area)) }));
+  useView.setState(({ areas }) => ({
+    areas: areas.map((area, i) => (i === index ? { ...area, spline } : area)),
+  }));
 
 export const removeArea = (index: number): void =>
   useView.setState(({ areas }) => ({ areas: areas.filter((_, i) => i !== index), editedArea: null }));

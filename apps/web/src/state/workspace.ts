@@ -21,7 +21,9 @@ export interface Workspace {
 }
 
 export const useWorkspace = create<Workspace>()(
-  persist((): Workspace => ({ step: 'follow', lower: 'lanes', curves: ['x', 'y'], unfolded: {} }), { name: 'lurn-workspace' }),
+  persist((): Workspace => ({ step: 'follow', lower: 'lanes', curves: ['x', 'y'], unfolded: {} }), {
+    name: 'lurn-workspace',
+  }),
 );
 
 /** What is open over the page, of which there is one at a time; nothing of it is kept. */

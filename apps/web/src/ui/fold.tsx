@@ -11,7 +11,9 @@ export function Fold({ name, aside, children }: { name: string; aside?: ReactNod
         <button
           className="btn btn-ghost btn-xs -ml-2 gap-1 font-normal"
           aria-expanded={open}
-          onClick={() => useWorkspace.setState(({ unfolded }) => ({ unfolded: { ...unfolded, [name]: !open } }))}
+          onClick={() =>
+            useWorkspace.setState(({ unfolded }) => ({ unfolded: { ...unfolded, [name]: !open } }))
+          }
         >
           <ChevronRight size={13} className={open ? 'rotate-90' : ''} aria-hidden /> {name}
         </button>

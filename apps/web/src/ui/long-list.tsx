@@ -36,7 +36,12 @@ export function LongList<T extends { id: string }>({
     if (at >= 0) shown.scrollToIndex(at, { align: 'auto' });
   }, [shown, at]);
   return (
-    <ul ref={list} role={roles?.list} className={`relative overflow-y-auto ${className}`} aria-label={roles ? undefined : label}>
+    <ul
+      ref={list}
+      role={roles?.list}
+      className={`relative overflow-y-auto ${className}`}
+      aria-label={roles ? undefined : label}
+    >
       <li aria-hidden role={roles?.row} style={{ height: shown.getTotalSize() }} />
       {shown.getVirtualItems().map(({ key, index, start }) => (
         <li

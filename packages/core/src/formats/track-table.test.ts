@@ -8,7 +8,15 @@ const clip = { width: 200, height: 100, frames: 50 };
 test('what is written is read again without asking', () => {
   const samples = new Samples(50);
   samples.set(3, { ...noSample, x: 12.5, y: 7.25, confidence: 1, state: SampleState.placed });
-  samples.set(4, { ...noSample, x: 13, y: 8, rotation: 0.25, scale: 1.5, confidence: 0.5, state: SampleState.tracked });
+  samples.set(4, {
+    ...noSample,
+    x: 13,
+    y: 8,
+    rotation: 0.25,
+    scale: 1.5,
+    confidence: 0.5,
+    state: SampleState.tracked,
+  });
   const table = readTable(writeTracksCsv([{ name: 'ring, "left"', samples }]));
   const { tracks, errors } = readTrackTable(table, guessMapping(table), clip);
   expect(errors).toEqual([]);
@@ -37,7 +45,9 @@ test('strange names, per cent, y upwards, counted from one, decimal commas', () 
 });
 
 test('a line that cannot be used is named by its number, the rest is taken', () => {
-  const table = readTable('\uFEFFframe,x,y,name\n0,1,2,"a\nb"\n1,,2,a\n2,far,2,a\n\n99,1,2,a\n1.5,1,2,a\n3,5,6,a\n3,5,6,a');
+  const table = readTable(
+    '\uFEFFframe,x,y,name\n0,1,2,"a\nb"\n1,,2,a\n2,far,2,a\n\n99,1,2,a\n1.5,1,2,a\n3,5,6,a\n3,5,6,a',
+  );
   const { tracks, errors } = readTrackTable(table, guessMapping(table), clip);
   expect(errors.map(({ line, message }) => `${line} ${message}`)).toEqual([
     '4 x is missing.',

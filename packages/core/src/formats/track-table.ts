@@ -87,7 +87,10 @@ const known: Record<TrackColumn, string[]> = {
 export function guessMapping({ heading }: TrackTable): TableMapping {
   const columns: TableMapping['columns'] = {};
   (heading ?? []).forEach((name, i) => {
-    const plain = name.toLowerCase().replace(/\(.*\)|\[.*\]/g, '').trim();
+    const plain = name
+      .toLowerCase()
+      .replace(/\(.*\)|\[.*\]/g, '')
+      .trim();
     const column = trackColumns.find((c) => known[c].includes(plain));
     if (column && columns[column] === undefined) columns[column] = i;
   });
@@ -123,7 +126,9 @@ export function readTrackTable(
     const wrong = (['frame', 'x', 'y'] as const).find((column) => !Number.isFinite(number(column)));
     if (wrong)
       return refuse(
-        text(wrong) === '' ? `${spoken[wrong]} is missing.` : `"${text(wrong)}" is no number for ${spoken[wrong]}.`,
+        text(wrong) === ''
+          ? `${spoken[wrong]} is missing.`
+          : `"${text(wrong)}" is no number for ${spoken[wrong]}.`,
       );
     const frame = number('frame') + frameOffset;
     if (!Number.isInteger(frame)) return refuse(`${text('frame')} is not a whole frame number.`);

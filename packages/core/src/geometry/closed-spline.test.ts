@@ -34,9 +34,14 @@ test('straight pieces stay straight, curved ones are followed', () => {
 
 test('inside and outside, and how far the edge is', () => {
   const round = flattenSpline(circle);
-  expect([{ x: 0, y: 0 }, { x: 70, y: 70 }, { x: 72, y: 72 }, { x: 130, y: 0 }].map((p) => isInside(round, p))).toEqual(
-    [true, true, false, false],
-  );
+  expect(
+    [
+      { x: 0, y: 0 },
+      { x: 70, y: 70 },
+      { x: 72, y: 72 },
+      { x: 130, y: 0 },
+    ].map((p) => isInside(round, p)),
+  ).toEqual([true, true, false, false]);
   expect(distanceToEdge(round, { x: 0, y: 60 })).toBeCloseTo(40, 0);
   expect(distanceToEdge(flattenSpline(rectangleSpline(0, 0, 10, 10)), { x: 14, y: 13 })).toBe(5);
   const dented: ClosedSpline = {

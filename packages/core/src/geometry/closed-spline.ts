@@ -112,7 +112,10 @@ export function nearestOn(spline: ClosedSpline, p: Point): { piece: number; t: n
   return best;
 }
 
-const mix = (a: Point, b: Point, t: number): Point => ({ x: a.x + t * (b.x - a.x), y: a.y + t * (b.y - a.y) });
+const mix = (a: Point, b: Point, t: number): Point => ({
+  x: a.x + t * (b.x - a.x),
+  y: a.y + t * (b.y - a.y),
+});
 
 /** The same curve with one knot more on it: the piece after a knot is cut at `t` (de Casteljau). */
 export function insertKnot(spline: ClosedSpline, piece: number, t: number): ClosedSpline {

@@ -82,30 +82,30 @@ export function Box({ pane, track, sample, frame, selected, chosen, named, onAim
   const inner = { width: template.width * pane.scaleX, height: template.height * pane.scaleY };
   return (
     <>
-    <g
-      transform={`translate(${cx} ${cy})`}
-      data-testid="track-box"
-      data-track={track.name}
-      data-state={state}
-      data-x={x.toFixed(3)}
-      data-y={y.toFixed(3)}
-      onPointerDown={startMove}
-      onPointerMove={move}
-      onPointerUp={endMove}
-      onPointerCancel={endMove}
-    >
-      <BoxMarks
-        name={track.name}
-        locked={track.locked}
-        {...inner}
-        selected={selected}
-        chosen={chosen}
-        named={named}
-        colour={colour}
-        isKey={sample?.state === SampleState.placed}
-        lost={sample?.state === SampleState.lost}
-      />
-    </g>
+      <g
+        transform={`translate(${cx} ${cy})`}
+        data-testid="track-box"
+        data-track={track.name}
+        data-state={state}
+        data-x={x.toFixed(3)}
+        data-y={y.toFixed(3)}
+        onPointerDown={startMove}
+        onPointerMove={move}
+        onPointerUp={endMove}
+        onPointerCancel={endMove}
+      >
+        <BoxMarks
+          name={track.name}
+          locked={track.locked}
+          {...inner}
+          selected={selected}
+          chosen={chosen}
+          named={named}
+          colour={colour}
+          isKey={sample?.state === SampleState.placed}
+          lost={sample?.state === SampleState.lost}
+        />
+      </g>
       {selected && !track.locked && (
         <BoxHandles pane={pane} middle={here} boxes={{ template, search }} colour={colour} onSize={onSize} />
       )}

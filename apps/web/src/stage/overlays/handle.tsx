@@ -101,7 +101,11 @@ export function Handle({
       {shape === 'square' ? (
         <rect x={-4} y={-4} width={8} height={8} rx={1} fill={colour} stroke="#141c20" />
       ) : (
-        <circle r={4} fill={shape === 'round' ? colour : '#141c20'} stroke={shape === 'round' ? '#141c20' : colour} />
+        <circle
+          r={4}
+          fill={shape === 'round' ? colour : '#141c20'}
+          stroke={shape === 'round' ? '#141c20' : colour}
+        />
       )}
     </g>
   );

@@ -33,7 +33,9 @@ export class SplineTool implements StageTool {
       return;
     }
     const last = knots[knots.length - 1];
-    const knot = isNear(at, toStage(pane, last), 3) ? cornerKnot(last) : smoothKnot(last, toPicture(pane, at));
+    const knot = isNear(at, toStage(pane, last), 3)
+      ? cornerKnot(last)
+      : smoothKnot(last, toPicture(pane, at));
     useView.setState({ draft: { knots: [...knots.slice(0, -1), knot], next: null } });
   }
 

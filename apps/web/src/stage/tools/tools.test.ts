@@ -93,9 +93,8 @@ test('panning moves both pictures, with Alt one', () => {
   tool.move(over(400, 250));
   tool.leave();
   const now = useView.getState().viewports;
-  expect([now.source.centreX, now.steadied].map((v) => (typeof v === 'number' ? Number(v.toFixed(9)) : v))).toEqual([
-    0.5,
-    viewports.steadied,
-  ]);
+  expect(
+    [now.source.centreX, now.steadied].map((v) => (typeof v === 'number' ? Number(v.toFixed(9)) : v)),
+  ).toEqual([0.5, viewports.steadied]);
   expect(tool.phase).toBe('idle');
 });
