@@ -113,6 +113,16 @@ export class Editor {
     };
   }
 
+  /** Goes to a step of the work. */
+  async step(name: 'Follow' | 'Steady' | 'Export'): Promise<void> {
+    await this.page.getByRole('tab', { name }).click();
+  }
+
+  /** Shows something below the stage. */
+  async below(name: 'Lanes' | 'Curves' | 'Tracks' | 'Trouble'): Promise<void> {
+    await this.page.getByRole('tab', { name }).click();
+  }
+
   async follow(key: string): Promise<void> {
     await this.page.keyboard.press(key);
     await expect(this.page.getByTestId('following')).toBeVisible();

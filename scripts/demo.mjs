@@ -4,6 +4,7 @@ import { openAsBlob } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { follow, holdAndFrame, places } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const clips = join(root, 'demo/clips');
@@ -38,8 +39,13 @@ const server = spawn(process.execPath, ['apps/server/dist/main.js'], {
 server.on('exit', (code) => process.exit(code ?? 0));
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill('SIGTERM'));
 
-async function call(path, options) {
-  const response = await fetch(`${address}/api${path}`, options);
+async function call(method, path, body) {
+  const isForm = body instanceof FormData;
+  const response = await fetch(`${address}/api${path}`, {
+    method,
+    headers: body && !isForm ? { 'content-type': 'application/json' } : {},
+    body: isForm ? body : body && JSON.stringify(body),
+  });
   if (!response.ok) throw new Error(`${path}: ${response.status} ${await response.text()}`);
   return response.json();
 }
@@ -47,7 +53,7 @@ async function call(path, options) {
 async function untilUp() {
   for (;;) {
     try {
-      return await call('/health');
+      return await call('GET', '/health');
     } catch {
       await pause(100);
     }
@@ -55,21 +61,28 @@ async function untilUp() {
 }
 
 await untilUp();
-const known = (await call('/projects')).find((project) => project.name === title);
-const headers = { 'content-type': 'application/json' };
-const { id } =
-  known ?? (await call('/projects', { method: 'POST', headers, body: JSON.stringify({ name: title }) }));
-const { clips: there } = await call(`/projects/${id}`);
+const known = (await call('GET', '/projects')).find((project) => project.name === title);
+const { id } = known ?? (await call('POST', '/projects', { name: title }));
+const { clips: there } = await call('GET', `/projects/${id}`);
 for (const name of ['quay.mp4', 'lantern.mp4']) {
   if (there.some((clip) => clip.name === name)) continue;
   const form = new FormData();
   form.append('file', await openAsBlob(join(clips, name)), name);
-  await call(`/projects/${id}/clips`, { method: 'POST', body: form });
+  await call('POST', `/projects/${id}/clips`, form);
 }
+let now;
 for (;;) {
-  const { clips: now } = await call(`/projects/${id}`);
+  ({ clips: now } = await call('GET', `/projects/${id}`));
   if (now.every((clip) => clip.state === 'ready' || clip.state === 'failed')) break;
   await pause(200);
+}
+// One clip is finished, so that the first look shows what comes of it; the others are there to be tried.
+const quay = now.find((clip) => clip.name === 'quay.mp4' && clip.state === 'ready');
+const { tracks, history } = quay ? await call('GET', `/clips/${quay.id}`) : {};
+if (quay && tracks.length === 0 && !history.undo && !history.redo) {
+  console.log('Following two points through the first clip …');
+  await follow(call, quay.id, places('quay', 0, ['plate', 'crate']));
+  await holdAndFrame(call, quay.id);
 }
 console.log(
   `\n  ${title} is ready:  ${address}/projects/${id}\n  API: ${address}/api/docs   Stop with Ctrl-C.\n`,

@@ -1,9 +1,10 @@
 // Takes the pictures in docs/screenshots from the demo data: npm run screenshots.
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdirSync, openAsBlob, readFileSync, rmSync } from 'node:fs';
+import { mkdirSync, openAsBlob, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
+import { follow, places } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const data = join(root, '.cache/screenshots');
@@ -47,29 +48,6 @@ async function upload(projectId, name) {
   }
 }
 
-/** Where named features of a demo clip stand on a frame. */
-function places(clip, frame, names) {
-  const { features } = JSON.parse(readFileSync(join(root, `demo/clips/${clip}.truth.json`), 'utf8'));
-  return names.map((name) => {
-    const { x, y } = features.find((f) => f.name === name).positions[frame];
-    return { name: name[0].toUpperCase() + name.slice(1), frame, x, y };
-  });
-}
-
-/** Places tracks, names them and follows them both ways. */
-async function follow(clipId, points, how = {}) {
-  for (const { name, frame, ...place } of points) {
-    const { records } = await call('POST', `/clips/${clipId}/tracks`, { ...place, frame });
-    await call('PATCH', `/tracks/${records[0].id}`, { name, ...how });
-    const { id } = await call('POST', `/clips/${clipId}/track-runs`, {
-      trackIds: [records[0].id],
-      direction: 'both',
-      from: frame,
-    });
-    while (/running|waiting/.test((await call('GET', `/jobs/${id}`)).state)) await pause(150);
-  }
-}
-
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
   args: ['--no-sandbox', '--disable-gpu', '--enable-unsafe-swiftshader', '--disable-quic'],
@@ -85,8 +63,8 @@ try {
   const project = await call('POST', '/projects', { name: 'The Withy Ferry' });
   const quay = await upload(project.id, 'quay.mp4');
   const lantern = await upload(project.id, 'lantern.mp4');
-  await follow(quay.id, places('quay', 0, ['plate', 'crate']));
-  await follow(lantern.id, places('lantern', 100, ['lantern band', 'lantern foot']));
+  await follow(call, quay.id, places('quay', 0, ['plate', 'crate']));
+  await follow(call, lantern.id, places('lantern', 100, ['lantern band', 'lantern foot']));
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const shoot = (name) => page.screenshot({ path: join(target, `${name}.png`) });
   const open = async (clip, frame) => {
@@ -133,7 +111,11 @@ try {
 
   await page.keyboard.press('Control+z');
   await page.waitForTimeout(900);
-  await follow(lantern.id, places('lantern', 40, ['ring']), { below: 'bridge', longestGap: 60, used: false });
+  await follow(call, lantern.id, places('lantern', 40, ['ring']), {
+    below: 'bridge',
+    longestGap: 60,
+    used: false,
+  });
   await open(lantern, 128);
   await page.getByTestId('track-row').last().click();
   await page.getByRole('button', { name: 'How it is followed' }).click();

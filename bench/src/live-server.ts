@@ -83,6 +83,17 @@ export class LiveServer {
     }
   }
 
+  /** Takes in tracks of a lurn-tracks file. */
+  async importTracks(clipId: string, file: string): Promise<void> {
+    const headers = { 'content-type': 'application/vnd.lurn.tracks+json' };
+    const { status, body } = await this.ask(`/clips/${clipId}/tracks/import`, {
+      method: 'POST',
+      headers,
+      body: file,
+    });
+    if (status !== 201) throw new Error(JSON.stringify(body));
+  }
+
   async stop(): Promise<void> {
     this.process.kill('SIGTERM');
     await new Promise((resolve) => this.process.once('exit', resolve));

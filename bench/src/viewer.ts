@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url';
-import { chromium, type Page } from '@playwright/test';
+import { chromium, type CDPSession, type Page } from '@playwright/test';
+import { Samples, SampleState, writeTracksJson, type NamedTrack } from '@lurn/core';
 import { LiveServer, pause } from './live-server.js';
 import { addRow, beginTable, type Table } from './tables.js';
 
@@ -51,11 +52,121 @@ export async function benchViewer(): Promise<Table[]> {
         }),
     );
     addRow(table, 'playing', `${rate.toFixed(1)} frames/s`, '', '', '24 frames/s');
-    return [table];
+    await page.keyboard.press('Space');
+    await server.importTracks(id, wandering(300, 100, { width: 1920, height: 1080 }));
+    await page.waitForFunction(() => document.querySelectorAll('[data-testid=lane]').length > 3);
+    await page.keyboard.press('Control+a');
+    await pause(1500);
+    const shown = await perFrame(page, () => page.keyboard.press('Space'));
+    const per = ['what', 'script', 'whole main thread', 'frames/s', 'must'];
+    const crowd = beginTable('viewer', '100 tracks, lanes open, while playing: a frame on the page', per);
+    addRow(
+      crowd,
+      'playing',
+      `${shown.script.toFixed(1)} ms`,
+      `${shown.task.toFixed(1)} ms`,
+      shown.rate.toFixed(1),
+      '16 ms of script',
+    );
+    await page.keyboard.press('Space');
+    await page.keyboard.press('Control+a');
+    const zoomed = await perZoom(page);
+    addRow(
+      crowd,
+      'zooming time, a step',
+      `${zoomed.script.toFixed(1)} ms`,
+      `${zoomed.task.toFixed(1)} ms`,
+      '',
+      '16 ms',
+    );
+    return [table, crowd];
   } finally {
     await browser.close();
     await server.stop();
   }
+}
+
+/** Tracks that wander about the picture, found on every frame, as a lurn-tracks file. */
+function wandering(
+  frames: number,
+  count: number,
+  { width, height }: { width: number; height: number },
+): string {
+  const tracks = Array.from({ length: count }, (_, i): NamedTrack => {
+    const samples = new Samples(frames);
+    for (let k = 0; k < frames; k++)
+      samples.set(k, {
+        x: width * (0.1 + 0.08 * (i % 10)) + 40 * Math.sin(k / 9 + i),
+        y: height * (0.1 + 0.08 * Math.floor(i / 10)) + 30 * Math.cos(k / 11 + i),
+        rotation: 0,
+        scale: 1,
+        confidence: 0.5 + 0.5 * Math.abs(Math.sin(k / 20 + i)),
+        state: k === 0 ? SampleState.placed : SampleState.tracked,
+      });
+    return { name: `Point ${i + 1}`, samples };
+  });
+  const clip = {
+    name: 'quay.mp4',
+    width,
+    height,
+    frames,
+    frameRate: { numerator: 30000, denominator: 1001 },
+  };
+  return writeTracksJson(clip, tracks);
+}
+
+/** Time of the page's main thread, milliseconds, as the browser counts it. */
+async function spent(session: CDPSession): Promise<{ script: number; task: number }> {
+  const { metrics } = await session.send('Performance.getMetrics');
+  const of = (name: string): number => 1000 * (metrics.find((m) => m.name === name)?.value ?? 0);
+  return { script: of('ScriptDuration'), task: of('TaskDuration') };
+}
+
+/** Begins to play, and tells what each frame that is shown takes of the page's main thread. */
+async function perFrame(
+  page: Page,
+  play: () => Promise<void>,
+): Promise<{ script: number; task: number; rate: number }> {
+  const session = await page.context().newCDPSession(page);
+  await session.send('Performance.enable');
+  await play();
+  await pause(1500);
+  const before = await spent(session);
+  const seconds = 5;
+  const count = await page.evaluate(
+    (length) =>
+      new Promise<number>((resolve) => {
+        let frames = 0;
+        const watch = new MutationObserver(() => frames++);
+        const shown = document.querySelector('[data-testid=shown-frame]') as HTMLElement;
+        watch.observe(shown, { attributes: true, attributeFilter: ['data-frame'] });
+        setTimeout(() => resolve(frames), 1000 * length);
+      }),
+    seconds,
+  );
+  const after = await spent(session);
+  return {
+    script: (after.script - before.script) / count,
+    task: (after.task - before.task) / count,
+    rate: count / seconds,
+  };
+}
+
+/** What one step of the wheel over the lanes takes of the page's main thread. */
+async function perZoom(page: Page): Promise<{ script: number; task: number }> {
+  const session = await page.context().newCDPSession(page);
+  await session.send('Performance.enable');
+  const box = await page.getByTestId('ruler').boundingBox();
+  if (!box) throw new Error('There is no ruler.');
+  await page.mouse.move(box.x + box.width / 2, box.y + 60);
+  await page.keyboard.down('Control');
+  const before = await spent(session);
+  const steps = 60;
+  for (let i = 0; i < steps; i++) await page.mouse.wheel(0, i < steps / 2 ? -40 : 40);
+  await pause(300);
+  const after = await spent(session);
+  await page.keyboard.up('Control');
+  return { script: (after.script - before.script) / steps, task: (after.task - before.task) / steps };
 }
 
 /** From asking to drawn, as the stage's worker measures it, in milliseconds. */

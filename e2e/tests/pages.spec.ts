@@ -123,7 +123,7 @@ test('a project is saved to a file and opened again', async ({ page }) => {
   const projectId = await newProject(page, name);
   const path = test.info().outputPath('crossing.mp4');
   await makeStripClip({ path, frames: 30, ...size, position: (k) => ({ x: k, y: 0 }) });
-  const editor = await openUploaded(page, projectId, path, size);
+  const editor = await openUploaded(page, projectId, path);
   await editor.place(300, 200);
   await editor.saved();
   await page.goto('/');
@@ -173,7 +173,7 @@ test('two windows see each other’s edits; what would be written over waits for
   const projectId = await newProject(page, 'Two windows');
   const path = test.info().outputPath('crossing.mp4');
   await makeStripClip({ path, frames: 30, ...size, position: (k) => ({ x: k, y: 0 }) });
-  const editor = await openUploaded(page, projectId, path, size);
+  const editor = await openUploaded(page, projectId, path);
   await editor.place(300, 200);
   const second = await context.newPage();
   await second.goto(page.url());
@@ -218,8 +218,14 @@ test('tracks are renamed, left out, hidden, locked, deleted; every step can be u
     ...size,
     position: (k) => ({ x: 0.7 * k, y: 4 * Math.sin(k / 6) }),
   });
-  const editor = await openUploaded(page, await newProject(page, 'Tracks'), path, size);
-  await expect(page.getByRole('button', { name: 'Export movie' })).toBeDisabled();
+  const editor = await openUploaded(page, await newProject(page, 'Tracks'), path);
+  const exports = async (can: boolean): Promise<void> => {
+    await editor.step('Export');
+    const button = page.getByRole('button', { name: 'Export movie' });
+    await (can ? expect(button).toBeEnabled() : expect(button).toBeDisabled());
+    await editor.step('Follow');
+  };
+  await exports(false);
   const row = page.getByTestId('track-row');
   // What is taken back while it is still on its way is taken back as well.
   const slowly = '**/api/clips/*/tracks';
@@ -276,12 +282,12 @@ test('tracks are renamed, left out, hidden, locked, deleted; every step can be u
   await expect(page.locator('[data-testid=track-box][data-state=placed]')).toHaveCount(1);
   await row.getByRole('button', { name: 'Unlock' }).click();
   await row.getByRole('button', { name: 'Leave out of the motion' }).click();
-  await expect(page.getByRole('button', { name: 'Export movie' })).toBeDisabled();
+  await exports(false);
   await row.getByRole('button', { name: 'Delete Rail' }).click();
   await expect(row).toHaveCount(0);
   for (let i = 0; i < 8; i++) await page.keyboard.press('Control+z');
   await expect(row).toContainText('Point 1');
-  await expect(page.getByRole('button', { name: 'Export movie' })).toBeEnabled();
+  await exports(true);
   await page.keyboard.press('Control+Shift+Z');
   await expect(row).toContainText('Rail');
 });
@@ -289,9 +295,10 @@ test('tracks are renamed, left out, hidden, locked, deleted; every step can be u
 test('sliders are followed at once, stored, and are one step of undo each', async ({ page }) => {
   const path = test.info().outputPath('crossing.mp4');
   await makeStripClip({ path, frames: 60, ...size, position: (k) => ({ x: 2 * k, y: 4 * Math.sin(k / 3) }) });
-  const editor = await openUploaded(page, await newProject(page, 'Sliders'), path, size);
+  const editor = await openUploaded(page, await newProject(page, 'Sliders'), path);
   await editor.place(300, 200);
   await editor.follow(']');
+  await editor.step('Steady');
   await page.getByRole('radio', { name: 'Smooth' }).click();
   const slider = page.getByRole('slider', { name: 'Smoothing in seconds' });
   await slider.fill('0.7');
@@ -312,7 +319,7 @@ test('sliders are followed at once, stored, and are one step of undo each', asyn
 test('the list of keys opens on ?, and an address that leads nowhere says so', async ({ page }) => {
   const path = test.info().outputPath('crossing.mp4');
   await makeStripClip({ path, frames: 10, ...size });
-  await openUploaded(page, await newProject(page, 'Keys'), path, size);
+  await openUploaded(page, await newProject(page, 'Keys'), path);
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys' })).toContainText('Follow forwards');
   await page.goto('/projects/none');

@@ -266,3 +266,49 @@ test('fields are frames of their own where that is asked for', async () => {
   expect(JSON.parse(out)).toMatchObject({ frames: 20, frameRate: '50/1', interlaced: 'top' });
   expect(await lurn('probe', clip, '--as-fields')).toMatchObject({ code: 2 });
 });
+
+test('tracks come in from a strange table, are joined and smoothed; a wrong line is told', async () => {
+  const table = join(folder, 'table.csv');
+  const out = join(folder, 'joined.json');
+  // Per cent of 320×180, y upwards, counted from 1; two pieces of one feature that overlap, half a pixel apart.
+  const row = (name: string, k: number, off = 0): string =>
+    [name, k + 1, ((100 + k + off) / 320) * 100, ((180 - 90 - off) / 180) * 100].join(';');
+  const rows = [
+    ...Array.from({ length: 20 }, (_, k) => row('early', k)),
+    ...Array.from({ length: 24 }, (_, k) => row('late', 16 + k, 0.5)),
+    'late;99;50;50',
+  ];
+  await writeFile(table, `wer;Nr;quer;hoch\n${rows.join('\n')}\n`);
+  const args = [
+    'tracks',
+    clip,
+    '--in',
+    table,
+    '--out',
+    out,
+    '--units',
+    'percent',
+    '--y-up',
+    '--first-frame',
+    '1',
+  ];
+  const { code, err } = await lurn(
+    ...args,
+    ...['--columns', 'track=wer,frame=Nr,x=quer,y=4', '--join', 'early,late', '--smooth', '1'],
+  );
+  expect([code, err.trim()]).toEqual([
+    3,
+    'Line 46 was left out: Frame 98 is outside the clip; its frames are 0 to 39.',
+  ]);
+  const { tracks } = JSON.parse(await readFile(out, 'utf8')) as {
+    tracks: { name: string; samples: { frame: number; x: number; y: number }[] }[];
+  };
+  expect(tracks.map(({ name, samples }) => [name, samples.length])).toEqual([['early', 40]]);
+  for (const { frame, x, y } of tracks[0].samples) {
+    expect(Math.abs(x - (100 + frame))).toBeLessThan(1e-3);
+    expect(Math.abs(y - 90)).toBeLessThan(1e-3);
+  }
+  const refused = await lurn('tracks', clip, '--in', table, '--out', out);
+  expect([refused.code, refused.err.trim()]).toEqual([1, `${table}: Say which column holds the frame.`]);
+  expect((await lurn('tracks', clip, '--in', table, '--out', out, '--columns', 'frame')).code).toBe(2);
+});

@@ -1,11 +1,13 @@
 import { Command, Option } from 'commander';
 import {
+  angleUnits,
   belowChoices,
   channels,
   defaultFollowOptions,
   fieldChoices,
   filters,
   interpolations,
+  lengthUnits,
   shapeOf,
   shapes,
 } from '@lurn/core';
@@ -25,6 +27,7 @@ import {
 import { probe } from './probe.js';
 import { steady, type SteadyArguments } from './steady.js';
 import { track, type TrackArguments } from './track.js';
+import { convertTracks, parseColumns } from './tracks.js';
 import { UsageError } from './usage-error.js';
 
 const exitCodes = `
@@ -137,6 +140,7 @@ Examples:
   lurn track quay.mp4 --point 963,540@0=plate --out plate.json
   lurn track quay.mp4 --point 963,540@0=plate --key plate@120=964.5,541 --below bridge --out plate.json
   lurn track quay.mp4 --suggest 8
+  lurn tracks quay.mp4 --in table.csv --columns frame=Nr,x=Left,y=Top --units percent --out plate.json
   lurn steady quay.mp4 --tracks plate.json --mode hold --zoom fit --out held.mp4`,
   )
   .exitOverride()
@@ -162,18 +166,45 @@ addPointOptions(
   )
   .option('--frame <FRAME>', 'for --suggest: the frame to look at', parseFrame, 0)
   .addOption(
-    new Option('--within <X,Y,W,H>', 'for --suggest: an area to look in; may be repeated')
+    new Option(
+      '--within <X,Y,W,H>',
+      "for --suggest: an area to look in, or a polygon, 'X,Y X,Y X,Y'; may be repeated",
+    )
       .argParser(collectAreas)
       .default([], 'the whole picture'),
   )
   .addOption(
-    new Option('--without <X,Y,W,H>', 'for --suggest: an area to keep out of; may be repeated')
+    new Option('--without <X,Y,W,H>', 'for --suggest: an area to keep out of, or a polygon; may be repeated')
       .argParser(collectAreas)
       .default([], 'none'),
   )
   .addHelpText('after', exitCodes)
   .action(async (clip: string, args: TrackArguments) => {
     losses = await track(clip, args);
+  });
+
+const list = (text: string): string[] => text.split(',').map((part) => part.trim());
+
+addInputOptions(program.command('tracks'))
+  .description('Take tracks in from elsewhere, or from one form to another: tables and lurn-tracks JSON.')
+  .requiredOption('--in <FILE>', 'a table (comma, semicolon, tab) or lurn-tracks JSON')
+  .requiredOption('--out <FILE>', 'where to write them: .json (lurn-tracks) or .csv')
+  .option('--columns <LIST>', 'which column is which, like frame=Nr,x=Left,y=Top', parseColumns)
+  .addOption(new Option('--units <UNITS>', 'what x and y are in').choices(lengthUnits))
+  .option('--y-up', 'y goes upwards, from the bottom edge')
+  .option('--first-frame <N>', 'the number its first frame has (default: 0)', parseFrame)
+  .addOption(new Option('--angles <UNITS>', 'what the rotation is in').choices(angleUnits))
+  .option('--only <NAMES>', 'only these tracks', list)
+  .option('--join <NAMES>', 'make one track of these pieces of one feature, named like the first', list)
+  .option(
+    '--smooth <FRAMES>',
+    'smooth the paths: standard deviation of the Gaussian; keys stay',
+    parseNumber('The smoothing', 0.3, 500),
+  )
+  .option('--range <A:B>', 'first and last frame to keep, both included', parseRange)
+  .addHelpText('after', exitCodes)
+  .action(async (clip: string, args: Parameters<typeof convertTracks>[1]) => {
+    losses = await convertTracks(clip, args);
   });
 
 addPointOptions(

@@ -64,7 +64,9 @@ test('tracks are taken in as one step of undo; the first place becomes a key to 
   // Some of them, and some frames.
   const [part, ...rest] = await tracksNow(`?tracks=${far.id}&first=10&last=12`);
   expect([part.name, rest.length]).toEqual(['far', 0]);
-  expect(Array.from({ length: frames }, (_, k) => k).filter((k) => part.samples.found(k))).toEqual([10, 11, 12]);
+  expect(Array.from({ length: frames }, (_, k) => k).filter((k) => part.samples.found(k))).toEqual([
+    10, 11, 12,
+  ]);
   await post(`/clips/${clipId}/undo`, {});
   expect((await view()).tracks).toEqual([]);
 });
@@ -148,7 +150,9 @@ test('only a span is followed anew; what lies beside it stays', async () => {
   const placed = await post(`/clips/${clipId}/tracks`, { x: 60, y: 60, frame: 0 }, 201);
   const { id } = placed.records.find(({ kind }) => kind === 'track') ?? { id: '' };
   const follow = async (body: object): Promise<void> => {
-    const job = (await api().post(`/api/clips/${clipId}/track-runs`).send(body).expect(201)).body as { id: string };
+    const job = (await api().post(`/api/clips/${clipId}/track-runs`).send(body).expect(201)).body as {
+      id: string;
+    };
     await harness.job(job.id);
   };
   await follow({ trackIds: [id], direction: 'forwards', from: 0 });

@@ -1,21 +1,26 @@
-import type { ReactNode } from 'react';
 import { useAction } from './use-action';
 
-/** A button for an action: its icon or what is given, with its name, keys and, where it cannot be done, why not. */
+/**
+ * A button for an action: its icon, or a text beside it, with its name, keys and, where it cannot be done, why not.
+ */
 export function ActionButton({
   id,
   className = 'btn-ghost btn-sm btn-square',
   on = 'btn-primary',
   label,
-  children,
+  text,
+  bare = false,
 }: {
   id: string;
   className?: string;
   /** Besides, while it is on. */
   on?: string;
-  /** In place of the action's own. */
+  /** A name in place of the action's own. */
   label?: string;
-  children?: ReactNode;
+  /** What the button says; without, it shows the icon alone. */
+  text?: string;
+  /** Without the icon. */
+  bare?: boolean;
 }) {
   const { action, reason, isOn, tip } = useAction(id);
   const { icon: Icon } = action;
@@ -24,13 +29,14 @@ export function ActionButton({
     <button
       type="button"
       className={`btn ${className} ${isOn ? on : ''} ${reason ? 'opacity-50' : ''}`}
-      aria-label={label ?? action.label}
+      aria-label={text ? undefined : (label ?? action.label)}
       aria-disabled={reason !== null}
       aria-pressed={action.isOn ? isOn : undefined}
       title={reason ? `${said}\n${reason}` : said}
       onClick={() => !reason && action.run()}
     >
-      {children ?? (Icon && <Icon size={16} aria-hidden />)}
+      {Icon && !bare && <Icon size={text ? 13 : 16} aria-hidden />}
+      {text}
     </button>
   );
 }

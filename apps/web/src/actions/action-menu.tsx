@@ -2,16 +2,11 @@ import * as ContextMenu from '@radix-ui/react-context-menu';
 import * as DropdownMenu from '@radix-ui/react-dropdown-menu';
 import { Check } from 'lucide-react';
 import type { ReactNode } from 'react';
+import { itemLook, lineLook, menuLook } from '../ui/menu-look';
 import { useAction } from './use-action';
 
 /** Ids of actions; null for a line between them. */
 export type MenuItems = readonly (string | null)[];
-
-const look =
-  'z-50 min-w-60 rounded-box border border-base-300 bg-base-100 p-1 text-[13px] shadow-lg outline-none';
-const item =
-  'flex cursor-default items-center gap-2.5 rounded-md px-2 py-1 outline-none select-none data-[disabled]:opacity-50 data-[highlighted]:bg-base-300';
-const line = 'my-1 h-px bg-base-300';
 
 /** Opens a menu of actions where it is clicked with the other button, or by the menu key. */
 export function ActionContextMenu({ items, children }: { items: MenuItems; children: ReactNode }) {
@@ -19,10 +14,10 @@ export function ActionContextMenu({ items, children }: { items: MenuItems; child
     <ContextMenu.Root>
       <ContextMenu.Trigger asChild>{children}</ContextMenu.Trigger>
       <ContextMenu.Portal>
-        <ContextMenu.Content className={look}>
+        <ContextMenu.Content className={menuLook}>
           {items.map((id, i) =>
             id === null ? (
-              <ContextMenu.Separator key={i} className={line} />
+              <ContextMenu.Separator key={i} className={lineLook} />
             ) : (
               <Entry key={id} id={id} as={ContextMenu.Item} />
             ),
@@ -39,10 +34,10 @@ export function ActionDropdown({ items, trigger }: { items: MenuItems; trigger: 
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={look} align="end" sideOffset={4}>
+        <DropdownMenu.Content className={menuLook} align="end" sideOffset={4}>
           {items.map((id, i) =>
             id === null ? (
-              <DropdownMenu.Separator key={i} className={line} />
+              <DropdownMenu.Separator key={i} className={lineLook} />
             ) : (
               <Entry key={id} id={id} as={DropdownMenu.Item} />
             ),
@@ -58,7 +53,7 @@ function Entry({ id, as: Item }: { id: string; as: typeof ContextMenu.Item | typ
   const { icon: Icon } = action;
   return (
     <Item
-      className={item}
+      className={itemLook}
       disabled={reason !== null}
       title={reason ?? undefined}
       onSelect={() => action.run()}

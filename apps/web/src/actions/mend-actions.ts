@@ -1,13 +1,14 @@
 import {
   ArrowDownToLine,
   Check,
+  ChevronDown,
+  ChevronUp,
   CornerDownRight,
   Diamond,
   Eraser,
   Keyboard,
   ListChecks,
   RefreshCw,
-  TriangleAlert,
   Waves,
 } from 'lucide-react';
 import { useDocument } from '../state/document';
@@ -54,7 +55,7 @@ export const mendActions: Action[] = [
     id: 'next-trouble',
     group: 'Mend',
     label: 'Next in the trouble list',
-    icon: TriangleAlert,
+    icon: ChevronDown,
     keys: ['t'],
     wish: 'worst slipped drifted bad frame',
     unavailable: reasons.all(reasons.clip, reasons.someTrack),
@@ -64,6 +65,7 @@ export const mendActions: Action[] = [
     id: 'last-trouble',
     group: 'Mend',
     label: 'Before in the trouble list',
+    icon: ChevronUp,
     keys: ['Shift+T'],
     unavailable: reasons.all(reasons.clip, reasons.someTrack),
     run: () => showTroubles(-1),

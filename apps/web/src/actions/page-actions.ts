@@ -1,4 +1,4 @@
-import { Command, Keyboard, LayoutGrid, Settings, SunMoon } from 'lucide-react';
+import { Keyboard, LayoutGrid, Search, Settings, SunMoon } from 'lucide-react';
 import { chooseTrack } from '../state/track-edits';
 import { runningJob, useDocument } from '../state/document';
 import { cancelJob } from '../state/editor';
@@ -38,7 +38,7 @@ export const pageActions: Action[] = [
     id: 'palette',
     group: 'Page',
     label: 'Find an action',
-    icon: Command,
+    icon: Search,
     keys: ['$mod+k'],
     wish: 'command search',
     run: () => openDialog('palette'),

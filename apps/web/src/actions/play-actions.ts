@@ -10,12 +10,13 @@ import {
 } from 'lucide-react';
 import { go, togglePlay } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
-import { playbackRates, playbackSizes, usePreferences } from '../state/preferences';
+import { playbackRates, playbackSizes, usePreferences, type Preferences } from '../state/preferences';
 import type { Action } from './action';
 import * as reasons from './reasons';
 
 const frame = (): number => usePlayhead.getState().frame;
-const { getState: preferences, setState: prefer } = usePreferences;
+const preferences = usePreferences.getState;
+const prefer = (part: Partial<Preferences>): void => void usePreferences.setState(part);
 const spoken = { 1: 'full', 0.5: 'half', 0.25: 'quarter' };
 
 export const playActions = reasons.needing(reasons.clip, [
@@ -74,7 +75,7 @@ export const playActions = reasons.needing(reasons.clip, [
     keys: ['Shift+L'],
     wish: 'repeat again once',
     isOn: () => preferences().loop,
-    run: () => prefer(({ loop }) => ({ loop: !loop })),
+    run: () => prefer({ loop: !preferences().loop }),
   },
   {
     id: 'sound',
@@ -84,7 +85,7 @@ export const playActions = reasons.needing(reasons.clip, [
     keys: ['Shift+M'],
     wish: 'mute hear audio silent',
     isOn: () => !preferences().muted,
-    run: () => prefer(({ muted }) => ({ muted: !muted })),
+    run: () => prefer({ muted: !preferences().muted }),
   },
   ...playbackRates.map((rate): Action => ({
     id: `rate-${rate}`,

@@ -14,6 +14,7 @@ import {
 import { useDocument } from '../state/document';
 import { useSelection } from '../state/selection';
 import { redo, undo } from '../state/steadying';
+import { useSync } from '../state/sync';
 import {
   carryMotion,
   changeTracks,
@@ -33,6 +34,8 @@ const every = (part: 'used' | 'hidden' | 'locked'): boolean =>
     .getState()
     .tracks.filter(({ id }) => useSelection.getState().chosen.has(id))
     .every((track) => track[part]);
+/** An edit that has not arrived yet can be taken back, too. */
+const isOnItsWay = (): boolean => useSync.getState().saving > 0 || useSync.getState().unsaved;
 const ready = reasons.all(reasons.clip, reasons.someTrack, reasons.chosen);
 
 export const trackActions: Action[] = [
@@ -44,7 +47,7 @@ export const trackActions: Action[] = [
     keys: ['$mod+z'],
     wish: 'take back',
     unavailable: reasons.all(reasons.clip, () =>
-      useDocument.getState().history.undo ? null : 'There is nothing to undo.',
+      useDocument.getState().history.undo || isOnItsWay() ? null : 'There is nothing to undo.',
     ),
     run: () => void undo(),
   },

@@ -3,13 +3,23 @@ import { useDocument } from '../state/document';
 import { usePlayhead } from '../state/playhead';
 import { usePreferences } from '../state/preferences';
 import { useSelection } from '../state/selection';
+import { useSync } from '../state/sync';
 import { useTroubles } from '../state/trouble-list';
 import { useView } from '../state/view';
 import { useWorkspace } from '../state/workspace';
 import { keysOf, shownKeys } from './keys';
 import { actionOf } from './registry';
 
-const stores = [useDocument, useSelection, useView, usePlayhead, usePreferences, useWorkspace, useTroubles];
+const stores = [
+  useDocument,
+  useSelection,
+  useView,
+  usePlayhead,
+  usePreferences,
+  useWorkspace,
+  useTroubles,
+  useSync,
+];
 
 function subscribe(tell: () => void): () => void {
   const stops = stores.map((store) => store.subscribe(tell));

@@ -87,18 +87,10 @@ function SpanTools() {
           {span.first}–{span.last}
         </span>
       </span>
-      <ActionButton id="follow-span" className="btn-xs">
-        Follow anew
-      </ActionButton>
-      <ActionButton id="smooth-span" className="btn-xs">
-        Smooth
-      </ActionButton>
-      <ActionButton id="fill-smooth" className="btn-xs">
-        Fill between keys
-      </ActionButton>
-      <ActionButton id="clear-span" className="btn-xs">
-        Remove
-      </ActionButton>
+      <ActionButton id="follow-span" className="btn-xs" bare text="Follow anew" />
+      <ActionButton id="smooth-span" className="btn-xs" bare text="Smooth" />
+      <ActionButton id="fill-smooth" className="btn-xs" bare text="Fill between keys" />
+      <ActionButton id="clear-span" className="btn-xs" bare text="Remove" />
       <button
         className="btn btn-ghost btn-xs btn-square"
         aria-label="Choose no span"

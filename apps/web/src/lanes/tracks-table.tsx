@@ -123,9 +123,14 @@ export function TracksTable() {
         </button>
         <span className="ml-auto flex gap-1">
           {(['duplicate', 'join', 'carry', 'use', 'lock', 'hide', 'delete'] as const).map((id) => (
-            <ActionButton key={id} id={id} className="btn-xs btn-ghost font-normal" on="">
-              {words[id]}
-            </ActionButton>
+            <ActionButton
+              key={id}
+              id={id}
+              className="btn-xs btn-ghost font-normal"
+              on=""
+              bare
+              text={words[id]}
+            />
           ))}
         </span>
       </div>

@@ -1,4 +1,4 @@
-import { Check, ChevronDown, ChevronUp, Crosshair, Diamond, RefreshCw } from 'lucide-react';
+import { RefreshCw } from 'lucide-react';
 import { ActionButton } from '../actions/action-button';
 import { useDocument } from '../state/document';
 import { followSpan } from '../state/track-edits';
@@ -48,9 +48,7 @@ export function TroubleList() {
             {troubles.length === 1 ? 'One place' : `${troubles.length} places`} to look at. What is mended
             leaves the list by itself.
           </p>
-          <ActionButton id="next-trouble" className="btn-sm btn-primary">
-            Begin with the worst
-          </ActionButton>
+          <ActionButton id="next-trouble" className="btn-sm btn-primary" bare text="Begin with the worst" />
         </div>
       )}
     </div>
@@ -101,12 +99,8 @@ function Inspector({ trouble, place, count }: { trouble: Trouble; place: number;
           {place} of {count}
         </span>
         <span className="join">
-          <ActionButton id="last-trouble" className="btn-xs join-item btn-square">
-            <ChevronUp size={13} aria-hidden />
-          </ActionButton>
-          <ActionButton id="next-trouble" className="btn-xs join-item btn-square">
-            <ChevronDown size={13} aria-hidden />
-          </ActionButton>
+          <ActionButton id="last-trouble" className="btn-xs join-item btn-square" />
+          <ActionButton id="next-trouble" className="btn-xs join-item btn-square" />
         </span>
       </div>
       <LookPair track={track} samples={samples} frame={worst} />
@@ -121,15 +115,9 @@ function Inspector({ trouble, place, count }: { trouble: Trouble; place: number;
         >
           <RefreshCw size={13} aria-hidden /> Follow anew
         </button>
-        <ActionButton id="hand" className="btn-sm">
-          <Crosshair size={13} aria-hidden /> Mend by hand
-        </ActionButton>
-        <ActionButton id="key" className="btn-sm">
-          <Diamond size={13} aria-hidden /> Key here
-        </ActionButton>
-        <ActionButton id="wave-through" className="btn-sm">
-          <Check size={13} aria-hidden /> Wave through
-        </ActionButton>
+        <ActionButton id="hand" className="btn-sm" text="Mend by hand" />
+        <ActionButton id="key" className="btn-sm" text="Key here" />
+        <ActionButton id="wave-through" className="btn-sm" text="Wave through" />
       </div>
     </section>
   );

@@ -1,4 +1,3 @@
-import { Search } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { ActionButton } from '../actions/action-button';
@@ -24,9 +23,7 @@ export function Header({ children, tools }: { children?: ReactNode; tools?: Reac
       {children}
       <div className="ml-auto flex items-center gap-1">
         {tools}
-        <ActionButton id="palette" className="btn-ghost btn-sm gap-1.5 font-normal">
-          <Search size={15} aria-hidden /> Find an action
-        </ActionButton>
+        <ActionButton id="palette" className="btn-ghost btn-sm gap-1.5 font-normal" text="Find an action" />
         <ActionButton id="keys" />
         <ActionButton id="preferences" />
         <ActionButton id="theme" />

@@ -3,7 +3,6 @@ import { isGoingOn, useDocument } from '../state/document';
 import { cancelJob, startAgain } from '../state/editor';
 import { startExport } from '../state/steadying';
 import { ActionButton } from '../actions/action-button';
-import { useAction } from '../actions/use-action';
 import { useTracksOut } from '../state/tracks-out';
 import { timeLeft } from '../ui/format';
 import { Section } from './section';
@@ -110,12 +109,7 @@ const short = {
 };
 
 function Out({ id }: { id: keyof typeof short }) {
-  const { icon: Icon } = useAction(id).action;
-  return (
-    <ActionButton id={id} className="btn-xs justify-start gap-1.5 font-normal">
-      {Icon && <Icon size={13} aria-hidden />} {short[id]}
-    </ActionButton>
-  );
+  return <ActionButton id={id} className="btn-xs justify-start gap-1.5 font-normal" text={short[id]} />;
 }
 
 function Toggle({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {

@@ -1,6 +1,5 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
 import { belowChoices, channels, fieldChoices, filters, shapes } from '@lurn/core';
-import { Eye, Move } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { ActionButton } from '../actions/action-button';
 import { Fold } from '../ui/fold';
@@ -116,12 +115,8 @@ function Options({ tracks }: { tracks: TrackView[] }) {
         </Line>
       )}
       <div className="flex flex-wrap gap-1.5 pt-1">
-        <ActionButton id="as-seen" className="btn-xs">
-          <Eye size={12} aria-hidden /> As seen
-        </ActionButton>
-        <ActionButton id="aside" className="btn-xs">
-          <Move size={12} aria-hidden /> Another feature
-        </ActionButton>
+        <ActionButton id="as-seen" className="btn-xs" text="As seen" />
+        <ActionButton id="aside" className="btn-xs" text="Another feature" />
       </div>
       <Spans />
     </div>

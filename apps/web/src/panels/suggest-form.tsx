@@ -37,12 +37,8 @@ export function SuggestForm({ onDone }: { onDone: () => void }) {
         />
       </label>
       <div className="flex gap-1.5">
-        <ActionButton id="look-in" className="btn-xs flex-1" label="Look in…">
-          Look in…
-        </ActionButton>
-        <ActionButton id="keep-out" className="btn-xs flex-1" label="Keep out of…">
-          Keep out of…
-        </ActionButton>
+        <ActionButton id="look-in" className="btn-xs flex-1" bare text="Look in…" />
+        <ActionButton id="keep-out" className="btn-xs flex-1" bare text="Keep out of…" />
       </div>
       <div className="flex items-center justify-between">
         <span className="text-[11px] text-base-content/65">

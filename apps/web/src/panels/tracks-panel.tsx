@@ -1,16 +1,5 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
-import {
-  Circle,
-  CircleDot,
-  Crosshair,
-  Eye,
-  EyeOff,
-  Lock,
-  LockOpen,
-  Sparkles,
-  Square,
-  Trash2,
-} from 'lucide-react';
+import { Circle, CircleDot, Eye, EyeOff, Lock, LockOpen, Sparkles, Square, Trash2 } from 'lucide-react';
 import { useMemo, useState, type ReactNode } from 'react';
 import { ActionButton } from '../actions/action-button';
 import { ActionContextMenu } from '../actions/action-menu';
@@ -49,9 +38,7 @@ export function TracksPanel() {
       >
         <Sparkles size={13} aria-hidden /> Suggest
       </button>
-      <ActionButton id="place" className="btn-xs btn-soft btn-primary" on="btn-active">
-        <Crosshair size={13} aria-hidden /> Place point
-      </ActionButton>
+      <ActionButton id="place" className="btn-xs btn-soft btn-primary" on="btn-active" text="Place point" />
     </span>
   );
   return (

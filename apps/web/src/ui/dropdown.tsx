@@ -1,4 +1,6 @@
+import * as Menu from '@radix-ui/react-dropdown-menu';
 import { Ellipsis } from 'lucide-react';
+import { itemLook, menuLook } from './menu-look';
 
 /** A button that opens a short list of things to do. */
 export function Dropdown({
@@ -9,35 +11,21 @@ export function Dropdown({
   items: { label: string; run: () => void; danger?: boolean }[];
 }) {
   return (
-    <div className="dropdown dropdown-end">
-      <button
-        tabIndex={0}
-        className="btn btn-ghost btn-sm btn-square"
-        aria-label={label}
-        aria-haspopup="menu"
-      >
-        <Ellipsis size={16} />
-      </button>
-      <ul
-        tabIndex={-1}
-        role="menu"
-        className="dropdown-content menu z-20 w-56 rounded-box border border-base-300 bg-base-100 p-1 text-[13px] shadow-lg"
-      >
-        {items.map(({ label: name, run, danger }) => (
-          <li key={name} role="none">
-            <button
-              role="menuitem"
-              className={danger ? 'text-error' : ''}
-              onClick={() => {
-                (document.activeElement as HTMLElement | null)?.blur();
-                run();
-              }}
-            >
+    <Menu.Root>
+      <Menu.Trigger asChild>
+        <button className="btn btn-ghost btn-sm btn-square" aria-label={label}>
+          <Ellipsis size={16} />
+        </button>
+      </Menu.Trigger>
+      <Menu.Portal>
+        <Menu.Content className={menuLook} align="end" sideOffset={4}>
+          {items.map(({ label: name, run, danger }) => (
+            <Menu.Item key={name} className={`${itemLook} ${danger ? 'text-error' : ''}`} onSelect={run}>
               {name}
-            </button>
-          </li>
-        ))}
-      </ul>
-    </div>
+            </Menu.Item>
+          ))}
+        </Menu.Content>
+      </Menu.Portal>
+    </Menu.Root>
   );
 }

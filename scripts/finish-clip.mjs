@@ -1,0 +1,50 @@
+// Finishes a clip as a person would: points placed, followed both ways, held, framed.
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { evenTimes, framesPerSecond, parseFrameRate, pageLength, Samples, steady } from '@lurn/core';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
+
+/** Where named features of a demo clip stand on a frame. */
+export function places(clip, frame, names) {
+  const { features } = JSON.parse(readFileSync(join(root, `demo/clips/${clip}.truth.json`), 'utf8'));
+  return names.map((name) => {
+    const { x, y } = features.find((f) => f.name === name).positions[frame];
+    return { name: name[0].toUpperCase() + name.slice(1), frame, x, y };
+  });
+}
+
+/** Places tracks, names them and follows them both ways. `call` sends a request: method, path, body. */
+export async function follow(call, clipId, points, how = {}) {
+  for (const { name, frame, ...place } of points) {
+    const { records } = await call('POST', `/clips/${clipId}/tracks`, { ...place, frame });
+    await call('PATCH', `/tracks/${records[0].id}`, { name, ...how });
+    const { id } = await call('POST', `/clips/${clipId}/track-runs`, {
+      trackIds: [records[0].id],
+      direction: 'both',
+      from: frame,
+    });
+    while (/running|waiting/.test((await call('GET', `/jobs/${id}`)).state)) await pause(150);
+  }
+}
+
+/** Holds a clip by its tracks, with the smallest zoom that hides every bare edge. */
+export async function holdAndFrame(call, clipId) {
+  const clip = await call('GET', `/clips/${clipId}`);
+  const tracks = clip.tracks.map(({ id }) => {
+    const samples = new Samples(clip.frames);
+    for (const page of clip.pages)
+      if (page.id === id && page.bytes && page.page * pageLength < clip.frames)
+        samples.unpackPage(page.page, Buffer.from(page.bytes, 'base64'));
+    return samples;
+  });
+  const times = evenTimes(clip.frames, framesPerSecond(parseFrameRate(clip.frameRate)));
+  const { fit } = steady(tracks, { ...clip, times }, clip.steady);
+  if (fit)
+    await call('PATCH', `/clips/${clipId}/steady`, {
+      steady: { ...clip.steady, framing: fit.framing },
+      label: 'Hide bare edges',
+    });
+}
