@@ -13,8 +13,14 @@ async function openMoving(page: Page, name: string): Promise<Editor> {
 
 /** Opens the palette and types. */
 async function find(page: Page, text: string): Promise<void> {
-  await page.keyboard.press('Control+k');
-  await page.getByPlaceholder(/What do you want/).fill(text);
+  const field = page.getByPlaceholder(/What do you want/);
+  await expect(async () => {
+    // A dialogue that the action before has opened has the keys until it is closed.
+    if ((await page.locator('dialog[open]').count()) > 0) await page.keyboard.press('Escape');
+    await page.keyboard.press('Control+k');
+    await expect(field).toBeVisible({ timeout: 400 });
+  }).toPass({ timeout: 10_000 });
+  await field.fill(text);
 }
 
 test('every action is reached by the palette, with keys alone', async ({ page }) => {
@@ -34,20 +40,24 @@ test('every action is reached by the palette, with keys alone', async ({ page })
   await page.keyboard.press('Escape');
 
   // A point is placed, moved and followed without the mouse.
-  await find(page, 'place a point');
-  await page.keyboard.press('Enter');
+  const choose = async (text: string): Promise<void> => {
+    await find(page, text);
+    await page.keyboard.press('Enter');
+    await expect(page.getByPlaceholder(/What do you want/)).toBeHidden();
+  };
+  await choose('place a point');
+  await page.waitForTimeout(150);
   await page.keyboard.press('Enter');
   await expect(row).toHaveCount(1);
-  await find(page, 'mend by hand');
-  await page.keyboard.press('Enter');
+  await choose('mend by hand');
+  await page.waitForTimeout(150);
   await page.keyboard.press('Shift+ArrowLeft');
   await page.keyboard.press('Alt+ArrowUp');
   await editor.saved();
   const [{ samples }] = await editor.tracks();
   expect([samples[0].x, samples[0].y]).toEqual([size.width / 2 - 10, size.height / 2 - 0.1]);
   await page.keyboard.press('Escape');
-  await find(page, 'follow both');
-  await page.keyboard.press('Enter');
+  await choose('follow both');
   await expect(page.getByTestId('following')).toBeHidden({ timeout: 60_000 });
   await expect.poll(async () => (await editor.tracks())[0].samples.length).toBe(40);
 
@@ -78,18 +88,14 @@ test('every action is reached by the palette, with keys alone', async ({ page })
       await expect(page.getByPlaceholder(/What do you want/)).toBeHidden();
       ran++;
     }
-    await page.waitForTimeout(40);
-    if ((await page.locator('dialog[open]').count()) > 0) await page.keyboard.press('Escape');
     expect([id, errors]).toEqual([id, []]);
   }
   expect(ran).toBeGreaterThan(60);
   await expect(page.getByTestId('following')).toBeHidden({ timeout: 60_000 });
   await editor.saved();
   await page.keyboard.press('Escape');
-  await find(page, 'delete the chosen');
-  await page.keyboard.press('Enter');
-  await find(page, 'back to the clips');
-  await page.keyboard.press('Enter');
+  await choose('delete the chosen');
+  await choose('back to the clips');
   await expect(page.getByTestId('clip-card')).toHaveCount(1);
   expect(errors).toEqual([]);
 });
@@ -113,7 +119,7 @@ test('keys are looked up and changed; what stands for two things is said; change
   await dialog.getByLabel('Template box').fill('31');
   await page.keyboard.press('Enter');
   await dialog.getByLabel('What new points do below their threshold').selectOption('bridge');
-  await dialog.getByRole('button', { name: 'Close' }).last().click();
+  await dialog.getByRole('button', { name: 'Close' }).first().click();
   await page.reload();
   await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1');
   await page.keyboard.press('Alt+q');

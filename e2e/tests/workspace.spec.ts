@@ -155,6 +155,9 @@ test('two pieces of one feature are joined; copies, spans and keys in the lanes'
   // A key goes along its lane, and back by undo; it would not go without the hand on it.
   const keys = async (): Promise<number[]> =>
     (await editor.tracks())[0].samples.filter((s) => s.state === 'placed').map((s) => s.frame);
+  await editor.go(48);
+  await page.keyboard.press('k');
+  await editor.saved();
   const had = await keys();
   await dragOver(page, await inLane(page, 0, had[1]), await inLane(page, 0, 40));
   await expect.poll(keys).toEqual([had[0], 40]);
@@ -211,9 +214,9 @@ test('a table from elsewhere is dropped, its columns are told, and it lies where
   await page.dispatchEvent('[data-testid=stage]', 'drop', { dataTransfer: drop });
   const dialog = page.getByRole('dialog', { name: 'Take tracks in' });
   await expect(dialog.getByRole('alert')).toHaveText('Say which column holds the frame.');
-  await dialog.getByLabel('Frame', { exact: true }).selectOption({ index: 1 });
-  await dialog.getByLabel('x', { exact: true }).selectOption({ index: 2 });
-  await dialog.getByLabel('y', { exact: true }).selectOption({ index: 3 });
+  await dialog.getByLabel('Column of Frame').selectOption({ index: 1 });
+  await dialog.getByLabel('Column of x').selectOption({ index: 2 });
+  await dialog.getByLabel('Column of y').selectOption({ index: 3 });
   await dialog.getByLabel('x and y are in').selectOption('percent');
   await dialog.getByLabel('y goes').selectOption('up');
   await dialog.getByLabel('The number its first frame has').fill('1');
@@ -227,6 +230,7 @@ test('a table from elsewhere is dropped, its columns are told, and it lies where
     /^M300\.0 200\.0L/,
   );
   await dialog.getByRole('button', { name: 'Take in what can be used' }).click();
+  await expect(dialog).toBeHidden();
   await expect(page.getByTestId('track-row')).toHaveCount(1);
   const [{ samples }] = await editor.tracks();
   for (const { frame, x, y } of samples)
@@ -245,6 +249,7 @@ test('a table from elsewhere is dropped, its columns are told, and it lies where
   await expect(page.getByTestId('track-row')).toHaveCount(2);
   const [one, other] = await editor.tracks();
   expect(other.samples).toEqual(one.samples);
+  await expect(dialog).toBeHidden();
   await page.keyboard.press('Control+z');
   await expect(page.getByTestId('track-row')).toHaveCount(1);
 

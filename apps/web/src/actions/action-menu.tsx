@@ -11,7 +11,7 @@ export type MenuItems = readonly (string | null)[];
 /** Opens a menu of actions where it is clicked with the other button, or by the menu key. */
 export function ActionContextMenu({ items, children }: { items: MenuItems; children: ReactNode }) {
   return (
-    <ContextMenu.Root>
+    <ContextMenu.Root modal={false}>
       <ContextMenu.Trigger asChild>{children}</ContextMenu.Trigger>
       <ContextMenu.Portal>
         <ContextMenu.Content className={menuLook}>
@@ -31,7 +31,7 @@ export function ActionContextMenu({ items, children }: { items: MenuItems; child
 /** A button that opens a menu of actions. */
 export function ActionDropdown({ items, trigger }: { items: MenuItems; trigger: ReactNode }) {
   return (
-    <DropdownMenu.Root>
+    <DropdownMenu.Root modal={false}>
       <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className={menuLook} align="end" sideOffset={4}>

@@ -111,45 +111,47 @@ export function Ruler({ times }: { times: FrameTimes }) {
     go(to);
   };
   return (
-    <div
-      className="relative h-full cursor-pointer touch-none outline-none focus-visible:bg-base-300/60"
-      role="slider"
-      tabIndex={0}
-      aria-label="Frame"
-      aria-valuemin={0}
-      aria-valuemax={frames - 1}
-      aria-valuenow={Math.max(0, usePlayhead.getState().frame)}
-      data-testid="ruler"
-      onPointerDown={(event) => {
-        event.currentTarget.setPointerCapture(event.pointerId);
-        scrub(event);
-      }}
-      onPointerMove={scrub}
-      onKeyDown={onKeyDown}
-    >
+    <div className="relative h-full">
       <div
-        className="absolute inset-y-0 bg-primary/15"
-        style={{
-          left: percentOf(at(shareOf(times, range.first))),
-          right: percentOf(1 - at(shareOf(times, range.last + 1))),
+        className="absolute inset-0 cursor-pointer touch-none outline-none focus-visible:bg-base-300/60"
+        role="slider"
+        tabIndex={0}
+        aria-label="Frame"
+        aria-valuemin={0}
+        aria-valuemax={frames - 1}
+        aria-valuenow={Math.max(0, usePlayhead.getState().frame)}
+        data-testid="ruler"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          scrub(event);
         }}
-      />
-      {marks.map((frame) => (
-        <span
-          key={frame}
-          className="absolute bottom-0 h-2.5 border-l border-base-content/30 pl-1 font-mono text-[10px] leading-none text-base-content/70"
-          style={{ left: percentOf(at(shareOf(times, frame))) }}
-        >
-          <span className="absolute -top-2.5">{frame}</span>
-        </span>
-      ))}
-      <span
-        className="absolute bottom-0 -translate-x-1/2 text-[9px] font-semibold text-primary"
-        style={{ left: percentOf(at(middleShareOf(times, reference))) }}
-        title={`Reference frame ${reference}`}
+        onPointerMove={scrub}
+        onKeyDown={onKeyDown}
       >
-        R
-      </span>
+        <div
+          className="absolute inset-y-0 bg-primary/15"
+          style={{
+            left: percentOf(at(shareOf(times, range.first))),
+            right: percentOf(1 - at(shareOf(times, range.last + 1))),
+          }}
+        />
+        {marks.map((frame) => (
+          <span
+            key={frame}
+            className="absolute bottom-0 h-2.5 border-l border-base-content/30 pl-1 font-mono text-[10px] leading-none text-base-content/70"
+            style={{ left: percentOf(at(shareOf(times, frame))) }}
+          >
+            <span className="absolute -top-2.5">{frame}</span>
+          </span>
+        ))}
+        <span
+          className="absolute bottom-0 -translate-x-1/2 text-[9px] font-semibold text-primary"
+          style={{ left: percentOf(at(middleShareOf(times, reference))) }}
+          title={`Reference frame ${reference}`}
+        >
+          R
+        </span>
+      </div>
       <RangeEnd edge="first" times={times} />
       <RangeEnd edge="last" times={times} />
     </div>

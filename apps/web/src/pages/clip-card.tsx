@@ -37,7 +37,7 @@ export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }
               {opens ? <Link to={to}>{clip.name}</Link> : clip.name}
             </h2>
           )}
-          <p className="mt-0.5 font-mono text-[11px] text-base-content/60">
+          <p className="mt-0.5 font-mono text-[11px] text-base-content/75">
             {clip.width}×{clip.height} · {spokenRate(clip)}
             {clip.pixelAspect !== '1:1' && ` · pixels ${clip.pixelAspect}`}
             {clip.interlaced && (clip.asFields ? ' · fields' : ' · interlaced')}
@@ -45,7 +45,7 @@ export function ClipCard({ clip, job }: { clip: Clip; job: JobView | undefined }
           </p>
           {clip.outside && (
             <p
-              className="mt-0.5 flex items-center gap-1 text-[11px] text-base-content/60"
+              className="mt-0.5 flex items-center gap-1 text-[11px] text-base-content/75"
               title={clip.outside}
             >
               <Link2 size={12} aria-hidden /> <span className="truncate">Stays in {clip.outside}</span>

@@ -99,7 +99,7 @@ export function ClipsPage() {
                 <option key={name}>{name}</option>
               ))}
             </select>
-            <span className="text-base-content/65">
+            <span className="text-base-content/75">
               {shown.length === 1 ? '1 clip' : `${shown.length} clips`}
             </span>
             {(folders.data?.length ?? 0) > 0 && (
@@ -203,7 +203,7 @@ function DropZone({ over, onFiles }: { over: boolean; onFiles: (files: File[]) =
       >
         <Upload size={22} className="text-primary" aria-hidden />
         <span className="font-medium">Drop clips here</span>
-        <span className="px-4 text-base-content/65">
+        <span className="px-4 text-base-content/75">
           Videos, pictures of a sequence, or a zip of them; or click to choose
         </span>
       </button>

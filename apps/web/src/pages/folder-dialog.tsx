@@ -67,7 +67,7 @@ function Browser({ projectId }: { projectId: string }) {
       <nav className="mt-3 flex flex-wrap items-center gap-1" aria-label="Where you are">
         {[here?.name ?? '…', ...at.path].map((name, depth) => (
           <span key={depth} className="flex items-center gap-1">
-            {depth > 0 && <ChevronRight size={13} aria-hidden className="text-base-content/50" />}
+            {depth > 0 && <ChevronRight size={13} aria-hidden className="text-base-content/75" />}
             <button
               className="link link-hover"
               onClick={() => setAt({ ...at, path: at.path.slice(0, depth) })}
@@ -104,7 +104,7 @@ function Browser({ projectId }: { projectId: string }) {
                   <Film size={15} className="text-secondary" aria-hidden />
                 )}
                 <span className="min-w-0 flex-1 truncate">{entry.name}</span>
-                <span className="font-mono text-[11px] text-base-content/60">
+                <span className="font-mono text-[11px] text-base-content/75">
                   {isTaken ? 'taken in' : entry.kind === 'file' ? bytes(entry.bytes) : ''}
                 </span>
               </button>

@@ -233,6 +233,7 @@ function Mapping({
             <span className={needed ? 'font-medium' : 'text-base-content/80'}>{spoken[column]}</span>
             <select
               className={`select select-xs w-full ${needed && columns[column] === undefined ? 'select-warning' : ''}`}
+              aria-label={`Column of ${spoken[column]}`}
               value={columns[column] ?? -1}
               onChange={(event) => put(column, Number(event.target.value))}
             >
@@ -250,6 +251,7 @@ function Mapping({
         <span>x and y are in</span>
         <select
           className="select select-xs w-full"
+          aria-label="x and y are in"
           value={mapping.units}
           onChange={(event) => changeMapping({ units: event.target.value as TableMapping['units'] })}
         >
@@ -264,6 +266,7 @@ function Mapping({
         <span>y goes</span>
         <select
           className="select select-xs w-full"
+          aria-label="y goes"
           value={mapping.yUp ? 'up' : 'down'}
           onChange={(event) => changeMapping({ yUp: event.target.value === 'up' })}
         >
@@ -289,6 +292,7 @@ function Mapping({
           <span>Rotation is in</span>
           <select
             className="select select-xs w-full"
+            aria-label="Rotation is in"
             value={mapping.angles}
             onChange={(event) => changeMapping({ angles: event.target.value as TableMapping['angles'] })}
           >

@@ -90,7 +90,7 @@ function Row({ project, onChange }: { project: ProjectCard; onChange: () => void
         <Link to={`/projects/${project.id}`} className="flex min-w-0 flex-1 items-center gap-3 px-4 py-3">
           <FolderOpen size={17} className="shrink-0 text-primary" aria-hidden />
           <span className="min-w-0 flex-1 truncate font-medium">{project.name}</span>
-          <span className="text-base-content/60">
+          <span className="text-base-content/75">
             {project.clips === 1 ? '1 clip' : `${project.clips} clips`}
           </span>
         </Link>

@@ -70,7 +70,7 @@ function SequenceForm({
             <option key={value} value={value} />
           ))}
         </datalist>
-        <span className="ml-3 text-base-content/65">25, or exactly, like 24000/1001</span>
+        <span className="ml-3 text-base-content/75">25, or exactly, like 24000/1001</span>
       </label>
       <div className="modal-action">
         <button type="button" className="btn btn-sm" onClick={() => onDone(null)}>

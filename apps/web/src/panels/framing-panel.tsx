@@ -82,7 +82,7 @@ export function FramingPanel() {
         step={0.5}
         onChange={(offsetY) => set({ offsetY })}
       />
-      <p className="mt-1.5 flex justify-between text-[11.5px] text-base-content/65">
+      <p className="mt-1.5 flex justify-between text-[11.5px] text-base-content/75">
         <span>
           {lost > 0
             ? `${(100 * lost).toFixed(0)} % of the picture given up`

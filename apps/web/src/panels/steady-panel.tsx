@@ -70,7 +70,7 @@ export function SteadyPanel() {
             return (
               <button
                 key={channel}
-                className={`btn btn-xs ${channels[channel] ? 'btn-secondary btn-soft' : 'btn-ghost border-base-300 text-base-content/60'}`}
+                className={`btn btn-xs ${channels[channel] ? 'btn-secondary btn-soft' : 'btn-ghost border-base-300 text-base-content/75'}`}
                 aria-pressed={channels[channel]}
                 title={
                   needsTwo
@@ -81,7 +81,7 @@ export function SteadyPanel() {
                   changeSteady({ channels: { ...channels, [channel]: !channels[channel] } }, 'Channels')
                 }
               >
-                <span className={needsTwo ? 'opacity-50' : ''}>{name}</span>
+                {name}
               </button>
             );
           })}

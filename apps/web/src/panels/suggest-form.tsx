@@ -41,7 +41,7 @@ export function SuggestForm({ onDone }: { onDone: () => void }) {
         <ActionButton id="keep-out" className="btn-xs flex-1" bare text="Keep out of…" />
       </div>
       <div className="flex items-center justify-between">
-        <span className="text-[11px] text-base-content/65">
+        <span className="text-[11px] text-base-content/75">
           {drawing
             ? 'Click for corners, drag for curves; close on the first.'
             : areas === 0

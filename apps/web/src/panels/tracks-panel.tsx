@@ -258,7 +258,7 @@ function Toggle({
 }) {
   return (
     <button
-      className={`btn btn-ghost btn-xs btn-square ${pressed === false ? 'text-base-content/50' : ''}`}
+      className={`btn btn-ghost btn-xs btn-square ${pressed === false ? 'text-base-content/75' : ''}`}
       aria-label={label}
       title={label}
       aria-pressed={pressed}

@@ -42,7 +42,7 @@ export type StageOrder =
 export type StageNews =
   | { type: 'opened'; frames: number }
   | { type: 'failed'; reason: string }
-  /** Playing once has come to its end. */
-  | { type: 'ended' }
+  /** Playing once has come to its end, which is this frame. */
+  | { type: 'ended'; frame: number }
   /** This frame is drawn now; `milliseconds` from asking to drawn. */
   | { type: 'shown'; frame: number; milliseconds: number };

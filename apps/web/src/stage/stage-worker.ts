@@ -86,7 +86,7 @@ function tick(): void {
   if (!playing) return;
   const seconds = (playing.rate * (performance.now() - playing.startedAt)) / 1000;
   const frame = frameWhilePlaying(times, playing, seconds);
-  if (frame === null) return tell({ type: 'ended' });
+  if (frame === null) return tell({ type: 'ended', frame: playing.last });
   if (frame !== wanted) want(frame);
   requestAnimationFrame(tick);
 }

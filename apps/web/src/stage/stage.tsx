@@ -84,7 +84,7 @@ export function Stage() {
     worker.current = drawing;
     drawing.onmessage = ({ data: news }: MessageEvent<StageNews>) => {
       if (news.type === 'failed') setFailure(news.reason);
-      else if (news.type === 'ended') usePlayhead.setState({ playing: false });
+      else if (news.type === 'ended') usePlayhead.setState({ playing: false, frame: news.frame });
       else if (news.type === 'shown') {
         const { playing } = usePlayhead.getState();
         const { frame, milliseconds } = news;

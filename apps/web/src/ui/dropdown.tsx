@@ -11,7 +11,7 @@ export function Dropdown({
   items: { label: string; run: () => void; danger?: boolean }[];
 }) {
   return (
-    <Menu.Root>
+    <Menu.Root modal={false}>
       <Menu.Trigger asChild>
         <button className="btn btn-ghost btn-sm btn-square" aria-label={label}>
           <Ellipsis size={16} />
