@@ -1,6 +1,10 @@
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium, type CDPSession, type Page } from '@playwright/test';
 import { Samples, SampleState, writeTracksJson, type NamedTrack } from '@lurn/core';
+import { makeStripClip } from '@lurn/media/testing';
 import { LiveServer, pause } from './live-server.js';
 import { addRow, beginTable, type Table } from './tables.js';
 
@@ -70,19 +74,61 @@ export async function benchViewer(): Promise<Table[]> {
     );
     await page.keyboard.press('Space');
     await page.keyboard.press('Control+a');
-    const zoomed = await perZoom(page);
-    addRow(
-      crowd,
-      'zooming time, a step',
-      `${zoomed.script.toFixed(1)} ms`,
-      `${zoomed.task.toFixed(1)} ms`,
-      '',
-      '16 ms',
-    );
-    return [table, crowd];
+    return [table, crowd, await longClip(server, projectId, page)];
   } finally {
     await browser.close();
     await server.stop();
+  }
+}
+
+const longFrames = 10_000;
+
+/** Lanes and curves of a clip of 10,000 frames with 100 tracks. */
+async function longClip(server: LiveServer, projectId: string, page: Page): Promise<Table> {
+  const columns = ['what', 'script', 'whole main thread', 'longest task', 'goal'];
+  const table = beginTable('viewer', `${longFrames} frames, 100 tracks: a step of the wheel`, columns);
+  const folder = await mkdtemp(join(tmpdir(), 'lurn-long-lanes-'));
+  try {
+    const path = join(folder, 'long.mp4');
+    const encode = [
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      '-crf',
+      '30',
+      '-g',
+      '50',
+      '-pix_fmt',
+      'yuv420p',
+    ];
+    await makeStripClip({ path, frames: longFrames, encode });
+    const { id } = (await server.upload(projectId, path)).body;
+    await server.read(id);
+    for (let from = 0; from < 100; from += 20)
+      await server.importTracks(id, wandering(longFrames, 20, { width: 320, height: 180 }, from));
+    await page.goto(`${server.address}/projects/${projectId}/clips/${id}`);
+    await page.waitForFunction(() => document.querySelectorAll('[data-testid=lane]').length > 3);
+    await pause(9000);
+    const row = (what: string, { script, task, longest }: Steps): void =>
+      addRow(
+        table,
+        what,
+        `${script.toFixed(1)} ms`,
+        `${task.toFixed(1)} ms`,
+        `${longest.toFixed(0)} ms`,
+        '16 ms',
+      );
+    row('zooming time in the lanes', await wheelSteps(page, 'lanes', 'Control'));
+    row('moving along time', await wheelSteps(page, 'lanes', 'Shift'));
+    row('scrolling the lanes', await wheelSteps(page, 'lanes', null));
+    await page.keyboard.press('Shift+Digit2');
+    await page.keyboard.press('Control+a');
+    await pause(2000);
+    row('zooming time in the curves of all', await wheelSteps(page, 'curves', null));
+    return table;
+  } finally {
+    await rm(folder, { recursive: true, force: true });
   }
 }
 
@@ -91,8 +137,10 @@ function wandering(
   frames: number,
   count: number,
   { width, height }: { width: number; height: number },
+  from = 0,
 ): string {
-  const tracks = Array.from({ length: count }, (_, i): NamedTrack => {
+  const tracks = Array.from({ length: count }, (_, n): NamedTrack => {
+    const i = from + n;
     const samples = new Samples(frames);
     for (let k = 0; k < frames; k++)
       samples.set(k, {
@@ -152,21 +200,50 @@ async function perFrame(
   };
 }
 
-/** What one step of the wheel over the lanes takes of the page's main thread. */
-async function perZoom(page: Page): Promise<{ script: number; task: number }> {
+interface Steps {
+  /** Of the page's main thread, a step, milliseconds. */
+  script: number;
+  task: number;
+  /** The longest that it was busy without a break. */
+  longest: number;
+}
+
+/** What a step of the wheel takes, over the lanes or the curves, with a key held or none. */
+async function wheelSteps(
+  page: Page,
+  over: 'lanes' | 'curves',
+  held: 'Control' | 'Shift' | null,
+): Promise<Steps> {
   const session = await page.context().newCDPSession(page);
   await session.send('Performance.enable');
-  const box = await page.getByTestId('ruler').boundingBox();
-  if (!box) throw new Error('There is no ruler.');
+  const box = await page.getByTestId(over).boundingBox();
+  if (!box) throw new Error(`There are no ${over}.`);
   await page.mouse.move(box.x + box.width / 2, box.y + 60);
-  await page.keyboard.down('Control');
+  if (held) await page.keyboard.down(held);
+  await page.evaluate(() => {
+    const tasks: number[] = [];
+    Object.assign(window, { longTasks: tasks });
+    new PerformanceObserver((list) => tasks.push(...list.getEntries().map((e) => e.duration))).observe({
+      type: 'longtask',
+    });
+  });
   const before = await spent(session);
   const steps = 60;
-  for (let i = 0; i < steps; i++) await page.mouse.wheel(0, i < steps / 2 ? -40 : 40);
+  for (let i = 0; i < steps; i++) {
+    await page.mouse.wheel(0, i < steps / 2 ? -60 : 60);
+    await pause(16);
+  }
   await pause(300);
   const after = await spent(session);
-  await page.keyboard.up('Control');
-  return { script: (after.script - before.script) / steps, task: (after.task - before.task) / steps };
+  const longest = await page.evaluate(() =>
+    Math.max(0, ...(window as unknown as { longTasks: number[] }).longTasks),
+  );
+  if (held) await page.keyboard.up(held);
+  return {
+    script: (after.script - before.script) / steps,
+    task: (after.task - before.task) / steps,
+    longest,
+  };
 }
 
 /** From asking to drawn, as the stage's worker measures it, in milliseconds. */

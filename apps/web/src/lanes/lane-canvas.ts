@@ -31,27 +31,32 @@ export function drawLane(
   const lost = new Set<number>();
   c.fillStyle = colour;
   const cell = (first: number, end: number, left: number, right: number, odd: boolean): void => {
-    const seen = new Map<number, number>();
+    // A bit for each state that is met.
+    let seen = 0;
+    let [key, gap] = [-1, -1];
     let sure = 1;
     for (let k = first; k < end; k++) {
       const state = samples.state(k);
-      seen.set(state, k);
-      if (state === SampleState.tracked) sure = Math.min(sure, samples.confidence(k));
+      seen |= 1 << state;
+      if (state === SampleState.placed) key = k;
+      else if (state === SampleState.lost) gap = k;
+      else if (state === SampleState.tracked) sure = Math.min(sure, samples.confidence(k));
     }
+    const met = (state: SampleState): boolean => (seen & (1 << state)) !== 0;
     const x = Math.round(left);
     const w = Math.max(1, Math.round(right) - x);
-    const worth = Math.max(0, (sure - 0.5) * 2);
     const bar = (share: number, alpha: number): void => {
       c.globalAlpha = alpha;
       c.fillRect(x, middle - (height * share) / 2, w, height * share);
     };
-    const [key, gap] = [seen.get(SampleState.placed), seen.get(SampleState.lost)];
-    if (key !== undefined) placed.add(key);
-    if (gap !== undefined) lost.add(gap);
-    else if (seen.has(SampleState.bridged)) {
+    if (key >= 0) placed.add(key);
+    if (gap >= 0) lost.add(gap);
+    else if (met(SampleState.bridged)) {
       if (odd) bar(0.2, 0.6);
-    } else if (seen.has(SampleState.tracked)) bar(0.25 + 0.35 * worth, 0.25 + 0.65 * worth);
-    else if (seen.has(SampleState.placed)) bar(0.6, 0.9);
+    } else if (met(SampleState.tracked)) {
+      const worth = Math.max(0, (sure - 0.5) * 2);
+      bar(0.25 + 0.35 * worth, 0.25 + 0.65 * worth);
+    } else if (met(SampleState.placed)) bar(0.6, 0.9);
   };
   if (to - from < width)
     for (let k = from; k <= to; k++)

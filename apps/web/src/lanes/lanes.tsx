@@ -1,5 +1,5 @@
 import { SampleState, type FrameTimes } from '@lurn/core';
-import { useEffect, useRef, useState, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { ActionContextMenu } from '../actions/action-menu';
 import { trackMenu } from '../panels/tracks-panel';
 import { middleShareOf, timesOf } from '../state/clip-times';
@@ -117,6 +117,7 @@ function Lane({ id, times }: { id: string; times: FrameTimes }) {
   const press = useRef<Press | null>(null);
   const [movedTo, setMovedTo] = useState<number | null>(null);
   const colour = trackColour(track?.position ?? 0);
+  const words = useMemo(() => (samples ? inWords(samples) : ''), [samples]);
   useEffect(() => {
     const element = canvas.current;
     if (!element || !samples) return;
@@ -190,7 +191,7 @@ function Lane({ id, times }: { id: string; times: FrameTimes }) {
         ref={canvas}
         className="h-full w-full touch-none"
         role="img"
-        aria-label={`Lane of ${track.name}: ${inWords(samples)}`}
+        aria-label={`Lane of ${track.name}: ${words}`}
         data-testid="lane"
         onPointerDown={down}
         onPointerMove={move}

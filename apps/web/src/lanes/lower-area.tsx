@@ -2,13 +2,13 @@ import { X } from 'lucide-react';
 import { ActionButton } from '../actions/action-button';
 import { useAction } from '../actions/use-action';
 import { useDocument } from '../state/document';
+import { useTroubles } from '../state/trouble-list';
 import { useView } from '../state/view';
 import { lowerViews, useWorkspace, type LowerView } from '../state/workspace';
 import { Lanes } from './lanes';
 import { TrackCurves } from './track-curves';
 import { TracksTable } from './tracks-table';
 import { TroubleList } from './trouble-list';
-import { useTroubleList } from './use-trouble-list';
 
 const names: Record<LowerView, string> = {
   lanes: 'Lanes',
@@ -71,7 +71,7 @@ function Count({ view }: { view: LowerView }) {
 }
 
 function TroubleCount() {
-  const { length } = useTroubleList();
+  const length = useTroubles((s) => s.list.length);
   return length > 0 ? <span className="font-mono text-[11px] text-warning">{length}</span> : null;
 }
 

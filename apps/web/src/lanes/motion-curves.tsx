@@ -1,5 +1,6 @@
 import type { FrameTimes, SteadyResult } from '@lurn/core';
 import { extent, line, scaleLinear } from 'd3';
+import { useMemo } from 'react';
 import { outline } from './outline';
 import { frameAtShare, middleShareOf, timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
@@ -88,11 +89,16 @@ function Chart({
   times: FrameTimes;
   window: TimeWindow;
 }) {
-  const found = Float64Array.from(curve.found(result), curve.shown);
-  const intended = Float64Array.from(curve.intended(result), curve.shown);
-  const [least = 0, most = 0] = extent(found);
-  const [lowest = 0, highest = 0] = extent(intended);
-  const [low, high] = [Math.min(least, lowest), Math.max(most, highest)];
+  const { found, intended, least, most, low, high } = useMemo(() => {
+    const values = [curve.found(result), curve.intended(result)].map((all) =>
+      Float64Array.from(all, curve.shown),
+    );
+    const [[from = 0, to = 0], [lowest = 0, highest = 0]] = values.map((all) => extent(all));
+    return {
+      ...{ found: values[0], intended: values[1], least: from, most: to },
+      ...{ low: Math.min(from, lowest), high: Math.max(to, highest) },
+    };
+  }, [curve, result]);
   const pad = Math.max((curve.least - (high - low)) / 2, (high - low) * 0.08, 1e-6);
   const y = scaleLinear([low - pad, high + pad], [size.height, 0]);
   const drawn = line<number>((k) => size.width * inWindow(window, middleShareOf(times, k)));

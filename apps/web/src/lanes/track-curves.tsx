@@ -22,6 +22,9 @@ interface Drawn {
   samples: TrackSamples;
 }
 
+/** Of more curves than this none can be told from another. */
+const mostDrawn = 24;
+
 /** The chosen tracks' own numbers over time; keys can be dragged, frames chosen. */
 export function TrackCurves() {
   const clip = useDocument((s) => s.clip);
@@ -33,9 +36,10 @@ export function TrackCurves() {
   useTimeWheel(host, { scrolls: false });
   if (!clip) return null;
   const times = timesOf(clip);
-  const drawn = tracks.flatMap((track): Drawn[] => {
+  const all = tracks.filter(({ id }) => chosen.has(id));
+  const drawn = all.slice(0, mostDrawn).flatMap((track): Drawn[] => {
     const own = samples.get(track.id);
-    return own && chosen.has(track.id) ? [{ track, samples: own }] : [];
+    return own ? [{ track, samples: own }] : [];
   });
   return (
     <div className="flex h-full flex-col bg-base-200" data-testid="curves">
@@ -43,7 +47,11 @@ export function TrackCurves() {
         <Row
           label={
             <span className="truncate text-[11px] text-base-content/75">
-              {drawn.length === 1 ? drawn[0].track.name : `${drawn.length} tracks chosen`}
+              {all.length === 1
+                ? all[0].name
+                : all.length > mostDrawn
+                  ? `${mostDrawn} of ${all.length} drawn`
+                  : `${all.length} tracks chosen`}
             </span>
           }
           className="h-7 shrink-0"
@@ -136,10 +144,17 @@ function Chart({ name, drawn, times }: { name: CurveName; drawn: readonly Drawn[
     const element = canvas.current;
     if (!element) return;
     const draw = (): void => drawChart(element, { name, drawn, times, window, shown, ghost });
-    const resized = new ResizeObserver(draw);
+    // Drawn once for each picture of the screen, however often it changes until then.
+    let next = requestAnimationFrame(draw);
+    const resized = new ResizeObserver(() => {
+      cancelAnimationFrame(next);
+      next = requestAnimationFrame(draw);
+    });
     resized.observe(element);
-    draw();
-    return () => resized.disconnect();
+    return () => {
+      cancelAnimationFrame(next);
+      resized.disconnect();
+    };
   });
 
   const scaleOf = (element: HTMLElement) => scaleLinear(shown, [element.clientHeight, 0]);
@@ -298,16 +313,18 @@ function drawChart(
   const x = (frame: number): number => width * inWindow(window, middleShareOf(times, frame));
   drawTicks(c, y, width, height, getComputedStyle(canvas).color);
   const [first, last] = [window.from, window.to].map((share) => frameAtShare(times, share));
+  // Many curves over each other are drawn thinner, and by fewer points each.
+  const columns = Math.round(drawn.length > 8 ? width / 2 : width);
   for (const { track, samples } of drawn) {
     const colour = trackColour(track.position);
     const values = curveOf(samples, name);
     c.strokeStyle = colour;
-    c.lineWidth = 1.4;
-    c.lineJoin = 'round';
+    c.lineWidth = drawn.length > 8 ? 1 / ratio : 1.4;
+    c.lineJoin = drawn.length > 8 ? 'bevel' : 'round';
     c.beginPath();
     let open = false;
     let before = -1;
-    for (const k of outline(values, width, Math.max(0, first - 1), Math.min(values.length - 1, last + 1))) {
+    for (const k of outline(values, columns, Math.max(0, first - 1), Math.min(values.length - 1, last + 1))) {
       const value = values[k];
       if (Number.isNaN(value)) {
         open = false;
@@ -315,7 +332,7 @@ function drawChart(
       }
       // A gap between what is drawn is a gap, not a line.
       if (open && k - before === 1) c.lineTo(x(k), y(value));
-      else if (open && last - first > width) c.lineTo(x(k), y(value));
+      else if (open && last - first > columns) c.lineTo(x(k), y(value));
       else c.moveTo(x(k), y(value));
       open = true;
       before = k;

@@ -8,11 +8,10 @@ import { LongList } from '../ui/long-list';
 import { trackColour } from '../ui/track-colour';
 import { adviceOf, kindInWords } from '../ui/trouble-in-words';
 import { LookPair } from './look-pair';
-import { useTroubleList } from './use-trouble-list';
 
 /** All that may be wrong, over all tracks, the worst first; with the pictures to tell by, and what can be done. */
 export function TroubleList() {
-  const troubles = useTroubleList();
+  const troubles = useTroubles((s) => s.list);
   const tracks = useDocument((s) => s.tracks.length);
   const at = useTroubles((s) => s.at);
   const current = troubles.find((one) => isAt(one, at)) ?? null;

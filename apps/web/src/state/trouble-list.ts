@@ -3,19 +3,55 @@ import { toast } from 'sonner';
 import { useDocument } from './document';
 import { edit, go } from './editor';
 import { useSelection } from './selection';
-import { markOf, troubleList, type Trouble } from './troubles';
+import { comparable, markOf, troubleList, troublesOf, type Trouble } from './troubles';
 
 // The list that is worked through, worst first, over all tracks.
 
-/** The trouble that is being looked at; by what it is, since the list changes under one's hands. */
-export const useTroubles = create<{ at: Trouble | null }>(() => ({ at: null }));
+interface Troubles {
+  /** The worst first. */
+  list: readonly Trouble[];
+  /** The one that is being looked at; by what it is, since the list changes under one's hands. */
+  at: Trouble | null;
+}
+
+export const useTroubles = create<Troubles>(() => ({ list: [], at: null }));
+
+/** Milliseconds: the list is made anew so long after a change, and no more of it at a time than so. */
+const restBefore = 120;
+const atATime = 6;
+
+let waiting: ReturnType<typeof setTimeout> | undefined;
+
+/** Makes the list anew, a few tracks at a time, so that nothing waits for it. */
+function workThrough(): void {
+  const { tracks, samples, result } = useDocument.getState();
+  const common = comparable(tracks, result);
+  const began = performance.now();
+  for (const track of tracks) {
+    const own = samples.get(track.id);
+    if (own) troublesOf(track, own, common);
+    if (performance.now() - began > atATime) {
+      // What is done is kept: it goes on from there.
+      waiting = setTimeout(workThrough);
+      return;
+    }
+  }
+  waiting = undefined;
+  useTroubles.setState({ list: troubleList(tracks, samples, result) });
+}
+
+useDocument.subscribe((now, before) => {
+  if (now.tracks === before.tracks && now.samples === before.samples && now.result === before.result) return;
+  clearTimeout(waiting);
+  waiting = setTimeout(workThrough, restBefore);
+});
 
 const isSame = (a: Trouble, b: Trouble): boolean =>
   a.trackId === b.trackId && a.kind === b.kind && a.first === b.first;
 
 export const isAt = (trouble: Trouble, at: Trouble | null): boolean => at !== null && isSame(trouble, at);
 
-export function currentTroubles(): Trouble[] {
+function currentTroubles(): Trouble[] {
   const { tracks, samples, result } = useDocument.getState();
   return troubleList(tracks, samples, result);
 }

@@ -1,5 +1,14 @@
 import type { AcceptedSpan, TrackView } from '@lurn/contract';
-import { apply, frameFromReference, invert, SampleState, sure, type SteadyResult } from '@lurn/core';
+import {
+  apply,
+  frameFromReference,
+  invert,
+  SampleState,
+  sure,
+  type Mat3,
+  type Motion,
+  type SteadyResult,
+} from '@lurn/core';
 import type { TrackSamples } from './track-samples';
 
 /** Whether a sample is worth a look: lost, bridged or doubtful. */
@@ -59,7 +68,7 @@ export interface Trouble {
 /** Doubtful frames in which something is wrong weigh as much as this many in which it is merely not certain. */
 const weightOf = { lost: 3, doubtful: 2, bridged: 0.6 };
 
-function ofSamples(trackId: string, samples: TrackSamples): Trouble[] {
+function ofSamples(samples: TrackSamples): Omit<Trouble, 'trackId'>[] {
   return stretches(samples).map(([first, last]) => {
     let [worst, most, sum] = [first, -1, 0];
     let kind: 'lost' | 'doubtful' | 'bridged' = 'bridged';
@@ -71,7 +80,7 @@ function ofSamples(trackId: string, samples: TrackSamples): Trouble[] {
       sum += bad;
       if (bad > most) [worst, most, kind] = [k, bad, own];
     }
-    return { trackId, kind, first, last, worst, weight: most + Math.log2(1 + sum) };
+    return { kind, first, last, worst, weight: most + Math.log2(1 + sum) };
   });
 }
 
@@ -81,21 +90,34 @@ const timesUsual = 6;
 /** Below so many tracks none is known to be the one that is wrong. */
 const leastToCompare = 3;
 
-const middle = (values: number[]): number => values.sort((a, b) => a - b)[values.length >> 1] ?? 0;
+const middle = (values: ArrayLike<number>): number => {
+  const sorted = Float64Array.from(values).sort();
+  return sorted[sorted.length >> 1] ?? 0;
+};
+
+const inverses = new WeakMap<Motion, Mat3[]>();
+
+/** Per frame the way back to the reference frame; worked out once for a motion. */
+function backTo(motion: Motion): Mat3[] {
+  const before = inverses.get(motion);
+  if (before) return before;
+  const all = Array.from({ length: motion.frames }, (_, k) => invert(frameFromReference(motion, k)));
+  inverses.set(motion, all);
+  return all;
+}
 
 /** Where a track that has a say goes another way than the motion that all make together. */
-function apart(track: TrackView, samples: TrackSamples, { motion }: SteadyResult): Trouble[] {
+function apart(samples: TrackSamples, { motion }: SteadyResult): Omit<Trouble, 'trackId'>[] {
   const frames: number[] = [];
   for (let k = 0; k < samples.frames; k++) if (samples.found(k) && motion.support[k] > 0) frames.push(k);
   if (frames.length < 8) return [];
-  const inReference = frames.map((k) =>
-    apply(invert(frameFromReference(motion, k)), samples.x(k), samples.y(k)),
-  );
+  const back = backTo(motion);
+  const inReference = frames.map((k) => apply(back[k], samples.x(k), samples.y(k)));
   const home = { x: middle(inReference.map((p) => p.x)), y: middle(inReference.map((p) => p.y)) };
   const off = inReference.map((p) => Math.hypot(p.x - home.x, p.y - home.y));
-  const limit = Math.max(apartFrom, timesUsual * middle([...off]));
+  const limit = Math.max(apartFrom, timesUsual * middle(off));
   return runs(frames, off, limit).map(([first, last, worst, pixels]) => ({
-    ...{ trackId: track.id, kind: 'apart' as const, first, last, worst, pixels },
+    ...{ kind: 'apart' as const, first, last, worst, pixels },
     weight: 1.5 + Math.log2(1 + pixels / apartFrom) + Math.log2(1 + (last - first)) / 4,
   }));
 }
@@ -104,7 +126,7 @@ function apart(track: TrackView, samples: TrackSamples, { motion }: SteadyResult
 const leastJump = 12;
 
 /** Single frames where a track's speed changes as it never else does. */
-function jumps(trackId: string, samples: TrackSamples): Trouble[] {
+function jumps(samples: TrackSamples): Omit<Trouble, 'trackId'>[] {
   const frames: number[] = [];
   const bends: number[] = [];
   for (let k = 1; k + 1 < samples.frames; k++) {
@@ -114,9 +136,9 @@ function jumps(trackId: string, samples: TrackSamples): Trouble[] {
     frames.push(k);
     bends.push(Math.hypot(dx, dy));
   }
-  const limit = Math.max(leastJump, timesUsual * middle([...bends]));
+  const limit = Math.max(leastJump, timesUsual * middle(bends));
   return runs(frames, bends, limit).map(([first, last, worst, pixels]) => ({
-    ...{ trackId, kind: 'jump' as const, first, last, worst, pixels },
+    ...{ kind: 'jump' as const, first, last, worst, pixels },
     weight: 1.5 + Math.log2(1 + pixels / leastJump),
   }));
 }
@@ -151,12 +173,38 @@ export function markOf(samples: TrackSamples, { first, last }: { first: number; 
 }
 
 /** Whether a trouble lies in a stretch that was looked at and found right, and that has not changed since. */
-const isAccepted = (trouble: Trouble, samples: TrackSamples, accepted: readonly AcceptedSpan[]): boolean =>
+const isAccepted = (
+  trouble: Pick<Trouble, 'first' | 'last'>,
+  samples: TrackSamples,
+  accepted: readonly AcceptedSpan[],
+): boolean =>
   accepted.some(
     (span) => span.first <= trouble.first && trouble.last <= span.last && span.mark === markOf(samples, span),
   );
 
-const ofTrack = new WeakMap<TrackSamples, Map<string, Trouble[]>>();
+const alone = new WeakMap<TrackSamples, Omit<Trouble, 'trackId'>[]>();
+const together = new WeakMap<TrackSamples, { motion: Motion; found: Omit<Trouble, 'trackId'>[] }>();
+
+/** What is worth a look of one track; worked out once for samples, and a motion, that do not change. */
+export function troublesOf(track: TrackView, samples: TrackSamples, result: SteadyResult | null): Trouble[] {
+  const own = alone.get(samples) ?? [...ofSamples(samples), ...jumps(samples)];
+  alone.set(samples, own);
+  let others: Omit<Trouble, 'trackId'>[] = [];
+  if (result && track.used) {
+    const kept = together.get(samples);
+    others = kept?.motion === result.motion ? kept.found : apart(samples, result);
+    together.set(samples, { motion: result.motion, found: others });
+  }
+  // What its samples say already need not be said again.
+  const fresh = others.filter((one) => !own.some((a) => a.first <= one.worst && one.worst <= a.last));
+  return [...own, ...fresh]
+    .map((trouble) => ({ ...trouble, trackId: track.id }))
+    .filter((trouble) => !isAccepted(trouble, samples, track.accepted));
+}
+
+/** The result to compare tracks by; null where there are too few to know which is wrong. */
+export const comparable = (tracks: readonly TrackView[], result: SteadyResult | null): SteadyResult | null =>
+  tracks.filter(({ used }) => used).length >= leastToCompare ? result : null;
 
 /** All that is worth a look, the worst first. What was waved through is left out. */
 export function troubleList(
@@ -164,19 +212,11 @@ export function troubleList(
   samples: ReadonlyMap<string, TrackSamples>,
   result: SteadyResult | null,
 ): Trouble[] {
-  const together = tracks.filter(({ used }) => used).length >= leastToCompare ? result : null;
+  const common = comparable(tracks, result);
   return tracks
     .flatMap((track) => {
       const own = samples.get(track.id);
-      if (!own) return [];
-      const kept = ofTrack.get(own) ?? new Map<string, Trouble[]>();
-      ofTrack.set(own, kept);
-      const alone = kept.get(track.id) ?? [...ofSamples(track.id, own), ...jumps(track.id, own)];
-      kept.set(track.id, alone);
-      const others = together && track.used ? apart(track, own, together) : [];
-      // What its samples say already need not be said again.
-      const fresh = others.filter((one) => !alone.some((a) => a.first <= one.worst && one.worst <= a.last));
-      return [...alone, ...fresh].filter((trouble) => !isAccepted(trouble, own, track.accepted));
+      return own ? troublesOf(track, own, common) : [];
     })
     .sort((a, b) => b.weight - a.weight);
 }
