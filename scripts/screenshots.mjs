@@ -84,7 +84,13 @@ try {
   await page.waitForTimeout(900);
   await shoot('clips');
 
+  const step = (name) => page.getByRole('tab', { name, exact: false }).first().click();
+  const below = step;
+
   await open(quay, 140);
+  await step('Steady');
+  await page.keyboard.press('e');
+  await page.waitForTimeout(900);
   await shoot('hold');
   await page.getByRole('radio', { name: 'Smooth' }).click();
   await page.keyboard.press('e');
@@ -93,11 +99,19 @@ try {
   await page.keyboard.press('4');
   await page.waitForTimeout(600);
   await shoot('wipe');
+  await page.keyboard.press('1');
   await page.keyboard.press('?');
   await page.waitForTimeout(500);
   await shoot('keys');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder(/What do you want/).fill('edges');
+  await page.waitForTimeout(400);
+  await shoot('palette');
+  await page.keyboard.press('Escape');
 
   await open(lantern, 150);
+  await step('Follow');
   await page.waitForTimeout(400);
   await shoot('subject');
   const box = await page.getByTestId('selected-box').boundingBox();
@@ -125,33 +139,80 @@ try {
   await page.getByRole('button', { name: 'As seen' }).click();
   await page.waitForTimeout(700);
   await shoot('seen');
+  await page.getByRole('button', { name: 'As seen' }).click();
+  await page.getByRole('button', { name: 'How it is followed' }).click();
+  await page.keyboard.press('t');
+  await page.waitForSelector('[data-testid=look-pair][data-ready=true]');
+  await page.waitForTimeout(400);
+  await shoot('trouble');
+  await below('Curves');
+  await page.waitForTimeout(500);
+  await shoot('curves');
+  await below('Lanes');
 
-  // As many as a person would let be suggested, followed and stepped through together.
+  // A table from elsewhere, its columns told.
+  await page.evaluate(() => {
+    const rows = Array.from({ length: 240 }, (_, k) =>
+      [k + 1, (40 + 0.1 * k).toFixed(3), (60 + 8 * Math.sin(k / 30)).toFixed(3)].join(';'),
+    );
+    const data = new DataTransfer();
+    data.setData('text', ['Nr;across;up', ...rows, '7;there;50'].join('\n'));
+    document.body.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true }));
+  });
+  for (const [label, index] of [
+    ['Column of Frame', 1],
+    ['Column of x', 2],
+    ['Column of y', 3],
+  ])
+    await page.getByLabel(label).selectOption({ index });
+  await page.getByLabel('x and y are in').selectOption('percent');
+  await page.getByLabel('y goes').selectOption('up');
+  await page.getByLabel('The number its first frame has').fill('1');
+  await page.waitForTimeout(700);
+  await shoot('tracks-in');
+  await page.keyboard.press('Escape');
+
+  // As many as a person would let be suggested, within an area, followed and stepped through together.
   await open(quay, 60);
   await page.keyboard.press('Control+a');
-  await page
-    .getByRole('button', { name: /^Delete \d+ tracks/ })
-    .first()
-    .click();
+  await page.keyboard.press('Control+Backspace');
+  await page.waitForTimeout(500);
   await page.getByRole('button', { name: 'Suggest' }).click();
+  await page.getByRole('button', { name: 'Look in…' }).click();
+  const stage = await page.getByTestId('stage').boundingBox();
+  const spot = (x, y) => [stage.x + x * 489, stage.y + y * 275];
+  for (const [x, y, bendX, bendY] of [
+    [0.1, 0.62, 0, 0],
+    [0.3, 0.3, 0.1, -0.05],
+    [0.75, 0.28, 0.08, 0.1],
+    [0.9, 0.7, 0, 0],
+  ]) {
+    await page.mouse.move(...spot(x, y));
+    await page.mouse.down();
+    await page.mouse.move(...spot(x + bendX, y + bendY), { steps: 3 });
+    await page.mouse.up();
+  }
+  await page.mouse.click(...spot(0.1, 0.62));
+  await page.waitForTimeout(400);
+  await shoot('area');
   await page.getByRole('spinbutton', { name: 'How many points' }).fill('40');
-  await page.getByRole('button', { name: 'Find' }).click();
+  await page.getByRole('button', { name: 'Find', exact: true }).click();
   await page.getByTestId('choice').waitFor();
   await page.keyboard.press('\\');
   await page.getByTestId('following').waitFor();
   await page.getByTestId('following').waitFor({ state: 'hidden', timeout: 60_000 });
-  for (let i = 0; i < 3; i++) await page.keyboard.press('.');
+  await below('Tracks');
   await page.waitForTimeout(900);
   await shoot('many');
+  await below('Lanes');
   for (let i = 0; i < 3; i++) {
     await page.keyboard.press('Control+z');
     await page.waitForTimeout(500);
   }
 
   await open(quay, 60);
-  await page.getByRole('button', { name: 'Light theme' }).click();
-  await page.reload();
-  await page.waitForTimeout(1500);
+  await page.getByRole('button', { name: 'Light or dark theme' }).click();
+  await page.waitForTimeout(700);
   await shoot('light');
 } finally {
   await browser.close();

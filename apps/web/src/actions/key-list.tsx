@@ -21,9 +21,9 @@ export function KeyList() {
   const changed = usePreferences((s) => s.keys);
   return (
     <Dialog open={open} label="Keys" onClose={() => openDialog(null)}>
-      <div className="modal-box max-h-[88vh] max-w-5xl">
+      <div className="modal-box max-h-[94vh] max-w-6xl outline-none">
         <h2 className="mb-3 text-lg font-semibold">Keys</h2>
-        <div className="columns-3 gap-x-8 text-[12.5px]">
+        <div className="columns-4 gap-x-7 text-[12px]">
           {groups.map((group) => {
             const own = actions.filter(
               (action) => action.group === group && !action.quiet && keysOf(action, changed).length > 0,

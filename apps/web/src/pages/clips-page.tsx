@@ -134,6 +134,7 @@ export function ClipsPage() {
               </div>
             ))}
             <DropZone over={over} onFiles={take} />
+            {project.data?.clips.length === 0 && sending.length === 0 && <FirstClip />}
           </div>
           {wanted && shown.length === 0 && (
             <p className="mx-auto mt-4 max-w-5xl text-base-content/70">No clip is called “{wanted}”.</p>
@@ -191,6 +192,30 @@ function useProject(projectId: string) {
     return listen(projectId, onEvent, (connected) => connected && refetch());
   }, [client, projectId]);
   return { project, jobs };
+}
+
+/** What to do in a project that has no clip yet. */
+function FirstClip() {
+  const steps = [
+    'Bring a clip in: drop it here, or choose it. It is read while you look through it; the file itself is never changed.',
+    'Open it and press “Find points and follow them”, or place a point yourself on what should hold still.',
+    'Hold it, or smooth the shake; hide the bare edges; export.',
+  ];
+  return (
+    <ol
+      className="flex flex-col justify-center gap-3 leading-relaxed text-base-content/80"
+      data-testid="first-clip"
+    >
+      {steps.map((text, i) => (
+        <li key={text} className="flex gap-3">
+          <span className="flex size-6 shrink-0 items-center justify-center rounded-full bg-base-300 text-[12px]">
+            {i + 1}
+          </span>
+          {text}
+        </li>
+      ))}
+    </ol>
+  );
 }
 
 function DropZone({ over, onFiles }: { over: boolean; onFiles: (files: File[]) => void }) {

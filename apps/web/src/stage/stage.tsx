@@ -27,6 +27,7 @@ import { WipeEdge } from './overlays/wipe-edge';
 import { layOut, paneAt, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import { rideOn, riding } from './ride';
 import type { StageNews, StageOrder } from './stage-messages';
+import { ToolHint } from './tool-hint';
 import { makeTool } from './tools/make-tool';
 import type { StagePointer, StageTool } from './tools/stage-tool';
 
@@ -65,6 +66,8 @@ export function Stage() {
   );
 
   const ride = useRide();
+  // The stage's background is the theme's.
+  const theme = usePreferences((s) => s.theme);
 
   useLayoutEffect(() => {
     const host = stage.current as HTMLDivElement;
@@ -173,7 +176,7 @@ export function Stage() {
       height: Math.round(size.height * ratio),
     };
     worker.current?.postMessage(order);
-  }, [panes, size, id]);
+  }, [panes, size, id, theme]);
 
   useEffect(() => {
     const order: StageOrder = { type: 'ride', ride };
@@ -281,6 +284,7 @@ export function Stage() {
           <ErrorNote message={`The picture cannot be shown: ${failure}`} />
         </div>
       )}
+      <ToolHint />
       <ShownFrame />
     </div>
   );

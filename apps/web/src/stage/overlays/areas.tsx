@@ -15,6 +15,17 @@ export function Areas({ pane }: { pane: PaneGeometry }) {
       <pattern id="keep-out" width={8} height={8} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
         <rect width={3} height={8} fill={colours.without} fillOpacity={0.45} />
       </pattern>
+      {areas.map(({ spline }, i) => (
+        <path
+          key={`under ${i}`}
+          d={splinePath(pane, spline)}
+          fill="none"
+          stroke="#0b1013"
+          strokeOpacity={0.55}
+          strokeWidth={3.5}
+          pointerEvents="none"
+        />
+      ))}
       {areas.map(({ kind, spline }, i) => (
         <path
           key={i}

@@ -95,7 +95,13 @@ export function SplineHandles({
               const [from, to] = [toStage(pane, knot), toStage(pane, handleAt(knot, side))];
               return (
                 <g key={side}>
-                  <line x1={from.x} y1={from.y} x2={to.x} y2={to.y} stroke={colour} strokeOpacity={0.7} />
+                  <path
+                    d={`M${from.x} ${from.y}L${to.x} ${to.y}`}
+                    stroke="#0b1013"
+                    strokeOpacity={0.7}
+                    strokeWidth={3}
+                  />
+                  <path d={`M${from.x} ${from.y}L${to.x} ${to.y}`} stroke={colour} strokeWidth={1.25} />
                   <Handle
                     pane={pane}
                     at={handleAt(knot, side)}

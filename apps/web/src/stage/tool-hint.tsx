@@ -1,0 +1,27 @@
+import { useView, type Tool } from '../state/view';
+
+const hints: Record<Exclude<Tool, 'move'>, string> = {
+  place:
+    'Click on something fixed, of high contrast, at the depth that matters. Scroll to zoom. Enter sets it in the middle.',
+  aside: 'Click on something that moves with the point; the path stays where it is.',
+  within: 'Click for corners, drag for curves; close on the first, or with Enter. Backspace takes one back.',
+  without: 'Click for corners, drag for curves; close on the first, or with Enter. Backspace takes one back.',
+  line: 'Drag a line over either picture. Shift leaves it slanting.',
+  cross: 'Click on either picture.',
+  hand: 'Arrows move the box a pixel, with Shift ten, with Alt a tenth. Enter places it and goes on a frame.',
+};
+
+/** What the tool in the hand wants, in a line over the stage. */
+export function ToolHint() {
+  const tool = useView((s) => s.tool);
+  if (tool === 'move') return null;
+  return (
+    <p
+      className="pointer-events-none absolute bottom-2 left-1/2 max-w-[94%] -translate-x-1/2 rounded-md bg-base-300/90 px-3 py-1 text-center text-[12px] shadow"
+      role="status"
+      data-testid="tool-hint"
+    >
+      {hints[tool]} <span className="text-base-content/75">Esc puts it down.</span>
+    </p>
+  );
+}
