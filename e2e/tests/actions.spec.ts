@@ -106,6 +106,9 @@ test('keys are looked up and changed; what stands for two things is said; change
   const editor = await openMoving(page, 'Keys');
   await page.keyboard.press('Control+,');
   const dialog = page.getByRole('dialog', { name: 'Preferences' });
+  // As it comes, no key stands for two things.
+  await expect(dialog.getByTestId('key-row').first()).toBeVisible();
+  await expect(dialog.getByRole('alert')).toHaveCount(0);
   await dialog.getByLabel('Look an action up').fill('steadied alone');
   const key = dialog.getByRole('button', { name: 'Key of Steadied alone' });
   await expect(key).toHaveText('3');

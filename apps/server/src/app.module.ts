@@ -23,6 +23,7 @@ import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
+import { JoiningService } from './tracks/joining.service.js';
 import { SuggestionsService } from './tracks/suggestions.service.js';
 import { TrackRunsService } from './tracks/track-runs.service.js';
 import { TracksController } from './tracks/tracks.controller.js';
@@ -58,7 +59,7 @@ export class AppModule {
           MediaFoldersService,
           SettingsService,
         ],
-        ...[TracksService, TrackRunsService, SuggestionsService, ExportsService],
+        ...[JoiningService, TracksService, TrackRunsService, SuggestionsService, ExportsService],
       ],
     };
   }

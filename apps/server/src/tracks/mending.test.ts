@@ -100,6 +100,34 @@ test('two pieces of one feature are joined without a step, and come apart again 
   await post(`/clips/${clipId}/undo`, {});
 });
 
+test('pieces that never met are brought onto the same spot by what they look like', async () => {
+  const follow = async (trackIds: string[], direction: string, from: number): Promise<void> => {
+    const job = (
+      await api().post(`/api/clips/${clipId}/track-runs`).send({ trackIds, direction, from }).expect(201)
+    ).body as { id: string };
+    await harness.job(job.id);
+  };
+  const at = async (x: number, y: number, frame: number): Promise<string> => {
+    const change = await post(`/clips/${clipId}/tracks`, { x, y, frame }, 201);
+    return change.records.find(({ kind }) => kind === 'track')?.id ?? '';
+  };
+  // The picture stands still; the second box is placed two pixels aside of the first.
+  const one = await at(160, 90, 0);
+  await follow([one], 'forwards', 0);
+  await post('/tracks/clear', { trackIds: [one], span: { first: 12, last: frames - 1 } });
+  const other = await at(162, 89, 20);
+  await follow([other], 'forwards', 20);
+  await post('/tracks/join', { trackIds: [one, other], into: one });
+  const [{ samples }] = await tracksNow();
+  expect([samples.found(11), samples.found(15), samples.found(39)]).toEqual([true, false, true]);
+  for (let k = 20; k < frames; k++) {
+    expect(Math.abs(samples.x[k] - 160)).toBeLessThan(0.1);
+    expect(Math.abs(samples.y[k] - 90)).toBeLessThan(0.1);
+  }
+  for (let i = 0; i < 6; i++) await post(`/clips/${clipId}/undo`, {});
+  expect((await view()).tracks).toEqual([]);
+});
+
 test('a copy stands beside the track; motion is given from a key on; both can be undone', async () => {
   const [giver] = await takeIn(going('giver', 0, 39));
   const placed = await post(`/clips/${clipId}/tracks`, { x: 200, y: 100, frame: 10 }, 201);

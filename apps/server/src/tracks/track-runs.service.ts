@@ -1,14 +1,6 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView, SampleRow, SpanRequest, TrackRunRequest, TrackView } from '@lurn/contract';
-import {
-  modelOf,
-  pageLength,
-  Reason,
-  SampleState,
-  type FollowOptions,
-  type Sample,
-  type Samples,
-} from '@lurn/core';
+import { pageLength, Reason, SampleState, type Sample, type Samples } from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
 import { eq } from 'drizzle-orm';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
@@ -20,6 +12,7 @@ import { RecordsService } from '../records/records.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { log } from '../log.js';
 import { JobsService, type JobHandle } from '../jobs/jobs.service.js';
+import { followOptions } from './follow-options.js';
 import { pageOf, samplesColumn } from './track-record.js';
 import { TracksService } from './tracks.service.js';
 
@@ -274,11 +267,4 @@ function requireBeside(track: TrackView, samples: Samples, { first, last }: Span
     throw new UnprocessableEntityException(
       `"${track.name}" has no place beside frames ${first} to ${last} to go on from; put its box there first.`,
     );
-}
-
-/** A track's settings as the core takes them. */
-export function followOptions(track: TrackView): FollowOptions {
-  const { template, search, shape, channel, filter, fields, below, threshold, longestGap } = track;
-  const analysis = { channel, filter, fields };
-  return { template, search, model: modelOf(shape), analysis, below, threshold, longestGap };
 }

@@ -20,6 +20,7 @@ import type {
 } from '@lurn/contract';
 import {
   carryMotion,
+  haveMet,
   interpolateKeys,
   joinTracks,
   moveKey,
@@ -36,6 +37,7 @@ import { ClipsService, type ClipRow } from '../clips/clips.service.js';
 import type { Change, PageChange } from '../records/change.js';
 import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
+import { JoiningService } from './joining.service.js';
 import { followDefaults, pageOf, samplesColumn } from './track-record.js';
 
 /** A change of a page of samples, but for what it was and is. */
@@ -81,6 +83,7 @@ export class TracksService {
     private readonly records: RecordsService,
     private readonly clips: ClipsService,
     private readonly edits: EditsService,
+    private readonly joining: JoiningService,
   ) {}
 
   async find(id: string): Promise<TrackView> {
@@ -215,7 +218,8 @@ export class TracksService {
         const own = await this.clips.samples(track.id, row.frames);
         // Where it looked aside for the feature the joined one does so too.
         offsets.push(...track.offsets.filter(({ frame }) => !samples.found(frame)));
-        joinTracks(samples, own);
+        const apart = haveMet(samples, own) ? null : await this.joining.offsetBetween(kept, samples, own);
+        joinTracks(samples, own, apart);
         changes.push(...allPages(track.id, own).map((page) => reverse(page)));
         changes.push({ kind: 'track', id: track.id, before: track, after: null });
       }

@@ -11,8 +11,11 @@ import {
   RefreshCw,
   Waves,
 } from 'lucide-react';
+import { SampleState } from '@lurn/core';
 import { useDocument } from '../state/document';
+import { go } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
+import { useSelection } from '../state/selection';
 import {
   clearSpan,
   fillBetweenKeys,
@@ -21,6 +24,7 @@ import {
   goToTrouble,
   keyAndGo,
   keyHere,
+  moveKey,
   smoothSpan,
 } from '../state/track-edits';
 import { stepTroubles, useTroubles, waveThrough } from '../state/trouble-list';
@@ -42,6 +46,24 @@ function showTroubles(step: 1 | -1): void {
   useWorkspace.setState({ lower: 'troubles' });
   stepTroubles(step);
 }
+
+/** One end of the span comes to this frame; the other stays where it can. */
+function setSpan(edge: 'first' | 'last'): void {
+  const here = frame();
+  const { first, last } = span() ?? { first: here, last: here };
+  useView.setState({
+    span:
+      edge === 'first'
+        ? { first: here, last: Math.max(last, here) }
+        : { first: Math.min(first, here), last: here },
+  });
+}
+
+const keyHereOnly = (): string | null => {
+  const { selected } = useSelection.getState();
+  const state = selected ? useDocument.getState().samples.get(selected)?.state(frame()) : undefined;
+  return state === SampleState.placed ? null : 'The selected track has no key on this frame.';
+};
 
 const nudges: [key: string, dx: number, dy: number][] = [
   ['ArrowLeft', -1, 0],
@@ -242,6 +264,34 @@ export const mendActions: Action[] = [
     unavailable: ready,
     run: () => void fillBetweenKeys('smooth'),
   },
+  {
+    id: 'span-first',
+    group: 'Mend',
+    label: 'Span begins here',
+    keys: ['Shift+I'],
+    unavailable: reasons.clip,
+    run: () => setSpan('first'),
+  },
+  {
+    id: 'span-last',
+    group: 'Mend',
+    label: 'Span ends here',
+    keys: ['Shift+O'],
+    unavailable: reasons.clip,
+    run: () => setSpan('last'),
+  },
+  ...([1, -1] as const).map((by): Action => ({
+    id: `key-moves-${by}`,
+    group: 'Mend',
+    label: by > 0 ? 'Move this key a frame on' : 'Move this key a frame back',
+    wish: 'along the lane later earlier',
+    unavailable: reasons.all(ready, keyHereOnly),
+    run: () => {
+      const { selected } = useSelection.getState();
+      const [from, to] = [frame(), frame() + by];
+      if (selected && to >= 0 && to < frames()) void moveKey(selected, from, to).then(() => go(to));
+    },
+  })),
   {
     id: 'span-is-range',
     group: 'Mend',

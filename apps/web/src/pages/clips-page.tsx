@@ -5,12 +5,14 @@ import { useEffect, useRef, useState, type DragEvent } from 'react';
 import { Link, useParams } from 'react-router';
 import { api } from '../api/client';
 import { listen } from '../api/events';
+import { useSync } from '../state/sync';
 import { sendClips, sendPictures, stopSending, useUploads } from '../state/uploads';
 import { ErrorNote } from '../ui/error-note';
 import { percent } from '../ui/format';
 import { ClipCard } from './clip-card';
 import { FolderDialog } from './folder-dialog';
 import { Header } from './header';
+import { LostServer } from './lost-server';
 import { SequenceDialog, type FreshSequence } from './sequence-dialog';
 
 const orders: Record<string, (a: Clip, b: Clip) => number> = {
@@ -70,6 +72,7 @@ export function ClipsPage() {
       <Header>
         <h1 className="font-medium">{project.data?.name}</h1>
       </Header>
+      <LostServer />
       {project.isError ? (
         <ErrorNote message={project.error.message}>
           <Link className="btn btn-sm" to="/">
@@ -189,7 +192,10 @@ function useProject(projectId: string) {
         setJobs((all) => ({ ...all, [event.job.clipId]: event.job }));
       else if (event.type === 'reset') refetch();
     };
-    return listen(projectId, onEvent, (connected) => connected && refetch());
+    return listen(projectId, onEvent, (connected) => {
+      useSync.setState({ connected });
+      if (connected) refetch();
+    });
   }, [client, projectId]);
   return { project, jobs };
 }

@@ -13,6 +13,7 @@ import { EditTools, Header } from './header';
 import { ConflictDialog } from './conflict-dialog';
 import { EarlyPage } from './early-page';
 import { ImportDialog } from './import-dialog';
+import { LostServer } from './lost-server';
 import { Workspace } from './workspace';
 
 /** Where one clip is worked on. */
@@ -23,7 +24,6 @@ export function EditorPage() {
 
 function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
   const clip = useDocument((s) => s.clip);
-  const connected = useSync((s) => s.connected);
   const [failure, setFailure] = useState<string | null>(null);
   const [early, setEarly] = useState<ClipView | null>(null);
 
@@ -99,12 +99,7 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
           )}
         </nav>
       </Header>
-      {!connected && (
-        <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
-          The server does not answer. Look on meanwhile; what you change is kept here and sent when it is
-          back. If it was stopped, start it again.
-        </p>
-      )}
+      <LostServer />
       {clip?.trouble && !early && (
         <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
           {clip.error}

@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { noSample, Samples, SampleState } from '../samples.js';
 import { carryMotion } from './carry-motion.js';
-import { joinTracks } from './join-tracks.js';
+import { haveMet, joinTracks } from './join-tracks.js';
 import { moveKey } from './move-key.js';
 import { smoothSamples } from './smooth-samples.js';
 
@@ -43,6 +43,9 @@ test('two pieces of one feature become one path without a step', () => {
   const apart = going(0, 10);
   expect(joinTracks(apart, going(20, 30, { x: 2, y: 0 }))).toBeNull();
   expect([apart.found(15), apart.x[20]]).toEqual([false, 62]);
+  const known = going(0, 10);
+  expect(joinTracks(known, going(20, 30, { x: 2, y: 0 }), { x: -2, y: 0 })).toEqual({ x: -2, y: 0 });
+  expect([haveMet(known, going(5, 6)), known.x[20]]).toEqual([true, 60]);
 });
 
 test("another's motion is a start from the nearest key, where nothing was found", () => {

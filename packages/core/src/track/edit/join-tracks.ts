@@ -1,4 +1,6 @@
-import { type Samples } from '../samples.js';
+import type { Point } from '../../geometry/mat3.js';
+import { sure } from '../certainty/confidence.js';
+import { SampleState, type Samples } from '../samples.js';
 
 const median = (values: number[]): number => {
   const sorted = values.sort((a, b) => a - b);
@@ -6,18 +8,29 @@ const median = (values: number[]): number => {
   return sorted.length % 2 ? sorted[half] : (sorted[half - 1] + sorted[half]) / 2;
 };
 
+/** Frames on which two tracks were both found; those where both are certain, where there are any. */
+function meetings(one: Samples, other: Samples): number[] {
+  const isSure = (s: Samples, k: number): boolean =>
+    s.state[k] === SampleState.placed || (s.state[k] === SampleState.tracked && s.confidence[k] >= sure);
+  const both = Array.from({ length: one.frames }, (_, k) => k).filter((k) => one.found(k) && other.found(k));
+  const certain = both.filter((k) => isSure(one, k) && isSure(other, k));
+  return certain.length > 0 ? certain : both;
+}
+
+/** Whether two tracks were both found on some frame. */
+export const haveMet = (one: Samples, other: Samples): boolean => meetings(one, other).length > 0;
+
 /**
- * Adds to a track what another one of the same feature found where the first has nothing. Where both have found it the
- * second is moved by the median of what they differ by, so that the path does not jump: two boxes are never placed on
- * quite the same spot. Returns how far that is, pixels; null where they never met, and the second's places stand as they are.
+ * Adds to a track what another one of the same feature found where the first has nothing. Two boxes are never placed on
+ * quite the same spot: the second is moved by the median of what they differ by where both were found, so that the path
+ * does not jump; where they never met, by `apart`, if that is known. Returns how far that was, pixels; null where the
+ * second's places stand as they are.
  */
-export function joinTracks(into: Samples, other: Samples): { x: number; y: number } | null {
-  const both = Array.from({ length: into.frames }, (_, k) => k).filter(
-    (k) => into.found(k) && other.found(k),
-  );
+export function joinTracks(into: Samples, other: Samples, apart: Point | null = null): Point | null {
+  const both = meetings(into, other);
   const offset =
     both.length === 0
-      ? null
+      ? apart
       : {
           x: median(both.map((k) => into.x[k] - other.x[k])),
           y: median(both.map((k) => into.y[k] - other.y[k])),
