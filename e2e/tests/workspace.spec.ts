@@ -380,8 +380,12 @@ test('curves are zoomed, a key is dragged in them, a span is smoothed', async ({
   await page.keyboard.down('Alt');
   await page.mouse.wheel(0, -300);
   await page.keyboard.up('Alt');
-  const [nearLow, nearHigh] = ((await chart.getAttribute('data-shown')) ?? '').split(' ').map(Number);
-  expect((nearHigh - nearLow) / (high - low)).toBeCloseTo(Math.exp(-1), 1);
+  await expect
+    .poll(async () => {
+      const [nearLow, nearHigh] = ((await chart.getAttribute('data-shown')) ?? '').split(' ').map(Number);
+      return (nearHigh - nearLow) / (high - low);
+    })
+    .toBeCloseTo(Math.exp(-1), 1);
   await chart.dblclick({ position: { x: 20, y: 10 } });
   await page.mouse.wheel(0, -300);
   await page.getByRole('button', { name: 'Speed' }).click();

@@ -107,6 +107,23 @@ export function parseChannels(text: string): Record<(typeof channelNames)[number
   };
 }
 
+const strengthNames = ['x', 'y', 'rotation', 'scale', 'perspective'] as const;
+
+/** `x=1,rotation=0.5`: how much of each channel is taken out, 0 to 1. */
+export function parseStrength(text: string): Partial<Record<(typeof strengthNames)[number], number>> {
+  return Object.fromEntries(
+    text.split(',').map((part) => {
+      const [name, value = '', ...rest] = part.split('=').map((p) => p.trim());
+      const share = value === '' ? NaN : Number(value);
+      if (!strengthNames.some((known) => known === name) || !(share >= 0 && share <= 1) || rest.length > 0)
+        throw new UsageError(
+          `"${part}" is no strength; write it as x=1,rotation=0.5, from 0 to 1, with names among ${strengthNames.join(', ')}.`,
+        );
+      return [name, share];
+    }),
+  );
+}
+
 export type ZoomArgument = 'fit' | 'none' | number;
 
 export function parseZoom(text: string): ZoomArgument {

@@ -312,3 +312,42 @@ test('tracks come in from a strange table, are joined and smoothed; a wrong line
   expect([refused.code, refused.err.trim()]).toEqual([1, `${table}: Say which column holds the frame.`]);
   expect((await lurn('tracks', clip, '--in', table, '--out', out, '--columns', 'frame')).code).toBe(2);
 });
+
+test('a composed path is steadier than the even one at the zoom that it would need; strengths are taken', async () => {
+  const steadied = async (name: string, ...how: string[]) => {
+    const motion = join(folder, `${name}.json`);
+    const { code, out, err } = await lurn(
+      ...[
+        'steady',
+        clip,
+        '--point',
+        '150,100@0=mark',
+        '--search',
+        '81',
+        '--mode',
+        'smooth',
+        '--smooth',
+        '0.3',
+      ],
+      ...[...how, '--motion', motion, '--out', join(folder, `${name}.mp4`)],
+    );
+    if (code !== 0) return { code, out, err, jolt: NaN };
+    const { frames: rows } = JSON.parse(await readFile(motion, 'utf8')) as {
+      frames: { outputFromFrame: number[]; frameFromReference: number[] }[];
+    };
+    // The point's place as it is seen; it only shifts.
+    const seen = rows.map(({ outputFromFrame: p, frameFromReference: m }) => p[0] * m[2] + p[2]);
+    const bends = seen.slice(2).map((v, i) => v - 2 * seen[i + 1] + seen[i]);
+    return { code, out, err, jolt: Math.sqrt(bends.reduce((sum, v) => sum + v * v, 0) / bends.length) };
+  };
+  const even = await steadied('even', '--kind', 'even');
+  const composed = await steadied('composed', '--kind', 'composed');
+  expect([even.code, composed.code]).toEqual([0, 0]);
+  // The same zoom is told for both: the one that even needs.
+  expect(composed.out.split(' %')[0]).toBe(even.out.split(' %')[0]);
+  expect(composed.jolt).toBeLessThan(even.jolt);
+  const none = await steadied('none', '--strength', 'x=0,y=0');
+  expect(none.out).toContain('Zoom 100.00 %');
+  const wrong = await steadied('wrong', '--strength', 'x=2');
+  expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining('"x=2" is no strength')]);
+});

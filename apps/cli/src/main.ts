@@ -10,6 +10,7 @@ import {
   lengthUnits,
   shapeOf,
   shapes,
+  smoothKinds,
 } from '@lurn/core';
 import { checkTools, CancelledError } from '@lurn/media';
 import {
@@ -20,6 +21,7 @@ import {
   parseNumber,
   parsePoint,
   parseRange,
+  parseStrength,
   parseZoom,
   type KeyArgument,
   type PointArgument,
@@ -224,6 +226,18 @@ addPointOptions(
     'for smooth: the standard deviation of the Gaussian',
     parseNumber('The smoothing', 0, 60),
     1,
+  )
+  .addOption(
+    new Option(
+      '--kind <KIND>',
+      'how to smooth: even, a Gaussian; composed, the steadiest path that fits into the zoom (fit: the one that even would need)',
+    ).choices(smoothKinds),
+  )
+  .option(
+    '--strength <LIST>',
+    'how much of each channel is taken out, 0 to 1, like x=1,rotation=0.5',
+    parseStrength,
+    {},
   )
   .option('--channels <LIST>', 'what is taken out', parseChannels, parseChannels('x,y,rotation,scale'))
   .option(

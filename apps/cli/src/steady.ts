@@ -1,12 +1,17 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import {
+  fullStrength,
   noFraming,
   place,
   readTracksJson,
   steady as solveSteady,
+  steadyMotion,
   writeMotionJson,
   type Channels,
   type NamedTrack,
+  type SmoothKind,
+  type SteadySettings,
+  type Strength,
 } from '@lurn/core';
 import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
@@ -23,7 +28,9 @@ export interface SteadyArguments extends FollowArguments, InputArguments {
   range?: FrameRange;
   mode: 'hold' | 'smooth';
   smooth: number;
+  kind?: SmoothKind;
   channels: Channels;
+  strength: Partial<Strength>;
   reference?: number;
   zoom: ZoomArgument;
   motion?: string;
@@ -63,22 +70,25 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
       throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
   }
   const size = { width: clip.width, height: clip.height };
-  const { motion, correction, fit } = solveSteady(
+  const settings: SteadySettings = {
+    // How to smooth asks for smoothing.
+    mode: args.kind ? 'smooth' : args.mode,
+    kind: args.kind ?? 'even',
+    smoothSeconds: args.smooth,
+    channels: args.channels,
+    strength: { ...fullStrength, ...args.strength },
+    referenceFrame,
+    range,
+    framing: noFraming,
+  };
+  const facts = { ...size, pixelAspect: clip.pixelAspect, times: frameTimes(index, clip) };
+  const solved = solveSteady(
     tracks.map((t) => t.samples),
-    {
-      ...size,
-      pixelAspect: clip.pixelAspect,
-      times: frameTimes(index, clip),
-    },
-    {
-      mode: args.mode,
-      smoothSeconds: args.smooth,
-      channels: args.channels,
-      referenceFrame,
-      range,
-      framing: noFraming,
-    },
+    facts,
+    settings,
   );
+  const { motion, fit } = solved;
+  let { correction } = solved;
   let framing =
     args.zoom === 'none' ? noFraming : { ...noFraming, zoom: args.zoom === 'fit' ? 1 : args.zoom };
   if (args.zoom === 'fit') {
@@ -89,6 +99,16 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
     framing = fit.framing;
     const cause = fit.forcedBy.map(({ frame, edge }) => `frame ${frame}, ${edge}`).join('; ');
     console.log(`Zoom ${(100 * framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
+  }
+  if (args.kind === 'composed') {
+    // The path is made for the zoom, and lies in the middle of it.
+    framing = { ...noFraming, zoom: framing.zoom };
+    const composed = steadyMotion(motion, facts, { ...settings, framing });
+    if (framing.zoom > 1 && composed.bare.length > 0)
+      throw new UsageError(
+        `No path fits into a zoom of ${(100 * framing.zoom).toFixed(1)} %: allow more, or a shorter range.`,
+      );
+    ({ correction } = composed);
   }
   const placements = place(correction.matrices, framing, size);
   if (args.motion)

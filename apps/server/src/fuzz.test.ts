@@ -162,6 +162,8 @@ const span = { first: 0, last: 3 };
 const steadied: SteadyView = {
   mode: 'hold',
   smoothSeconds: 1,
+  kind: 'composed',
+  strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 0,
   range: { first: 0, last: 9 },

@@ -22,6 +22,8 @@ async function faults<T extends object>(kind: ClassConstructor<T>, body: object)
 const steady = {
   mode: 'smooth',
   smoothSeconds: 1.5,
+  kind: 'composed',
+  strength: { x: 1, y: 1, rotation: 0.5, scale: 0, perspective: 1 },
   channels: { x: true, y: true, rotation: false, scale: true },
   referenceFrame: 4,
   range: { first: 0, last: 99 },
@@ -62,6 +64,12 @@ test.each([
     'steady',
   ],
   [SteadyRequest, { steady: { ...steady, channels: { x: true } }, label: 'Channels' }, 'steady'],
+  [SteadyRequest, { steady: { ...steady, kind: 'wavy' }, label: 'Kind' }, 'steady'],
+  [
+    SteadyRequest,
+    { steady: { ...steady, strength: { ...steady.strength, x: 1.5 } }, label: 'Strength' },
+    'steady',
+  ],
   [SteadyRequest, { steady, label: '<b>' }, 'label'],
 ] as [ClassConstructor<object>, object, string][])(
   '%p refuses %j for its %s',

@@ -34,6 +34,22 @@ export class FramingView {
   offsetY!: number;
 }
 
+/** How much of each channel is taken out, 0 to 1. */
+export class StrengthView {
+  @ApiProperty() @IsNumber(finite) @Min(0) @Max(1) x!: number;
+  @ApiProperty() @IsNumber(finite) @Min(0) @Max(1) y!: number;
+  @ApiProperty() @IsNumber(finite) @Min(0) @Max(1) rotation!: number;
+  @ApiProperty() @IsNumber(finite) @Min(0) @Max(1) scale!: number;
+
+  @ApiProperty({ description: 'Shear and perspective' })
+  @IsNumber(finite)
+  @Min(0)
+  @Max(1)
+  perspective!: number;
+}
+
+export const smoothings = ['even', 'composed'] as const;
+
 /** All that is chosen about steadying a clip. */
 export class SteadyView {
   @ApiProperty({ enum: ['hold', 'smooth'] })
@@ -46,8 +62,19 @@ export class SteadyView {
   @Max(60)
   smoothSeconds!: number;
 
+  @ApiProperty({
+    enum: smoothings,
+    description:
+      'even: a Gaussian; composed: the steadiest path that the zoom of the framing leaves room for, without a bare edge',
+  })
+  @IsIn(smoothings)
+  kind!: (typeof smoothings)[number];
+
   @Nested(() => ChannelsView)
   channels!: ChannelsView;
+
+  @Nested(() => StrengthView)
+  strength!: StrengthView;
 
   @ApiProperty()
   @IsInt()
@@ -66,6 +93,16 @@ export class SteadyRequest {
   steady!: SteadyView;
 
   @ApiProperty({ description: 'What the change is called when it can be undone', example: 'Smooth' })
-  @IsIn(['Mode', 'Smoothing', 'Channels', 'Reference frame', 'Range', 'Framing', 'Hide bare edges'])
+  @IsIn([
+    'Mode',
+    'Smoothing',
+    'Kind',
+    'Strength',
+    'Channels',
+    'Reference frame',
+    'Range',
+    'Framing',
+    'Hide bare edges',
+  ])
   label!: string;
 }

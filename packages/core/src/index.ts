@@ -31,6 +31,8 @@ export * from './solve/solve-motion.js';
 export * from './steady/smooth.js';
 export * from './steady/correct.js';
 export * from './steady/steady.js';
+export * from './steady/trade.js';
+export { composePath, correctionsOf } from './steady/composed/composed-path.js';
 export * from './framing/framing.js';
 export * from './framing/fit-framing.js';
 export * from './formats/clip-facts.js';

@@ -5,10 +5,17 @@ import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
 import { differingFields, type RecordKind } from '../records/record-kind.js';
 
+/** What versions that had one way of smoothing did not know. */
+const evenAndWhole = {
+  kind: 'even',
+  strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
+} as const;
+
 /** What is chosen about steadying a clip of so many frames before anybody has chosen anything. */
 export const freshSteady = (frames: number): SteadyView => ({
   mode: 'hold',
   smoothSeconds: 1,
+  ...evenAndWhole,
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 0,
   range: { first: 0, last: Math.max(0, frames - 1) },
@@ -18,12 +25,12 @@ export const freshSteady = (frames: number): SteadyView => ({
 /** All that is chosen about steadying a clip: one record a clip, under the clip's own id, kept in the clip's row. */
 export const steadyKind: RecordKind<SteadyView> = {
   columns: {},
-  read: (kept) => kept as SteadyView,
+  read: (kept) => ({ ...evenAndWhole, ...kept }) as SteadyView,
   parts: differingFields,
   copy: (view) => view,
   async check(view, frames) {
     if (typeof view !== 'object' || view === null) return false;
-    const steady = plainToInstance(SteadyView, view);
+    const steady = plainToInstance(SteadyView, { ...evenAndWhole, ...view });
     if ((await validate(steady)).length > 0) return false;
     const { range, referenceFrame } = steady;
     return range.first <= range.last && range.last < frames && referenceFrame < frames;

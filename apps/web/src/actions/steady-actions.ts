@@ -37,6 +37,22 @@ export const steadyActions = reasons.needing(reasons.clip, [
     isOn: () => steady()?.mode === 'smooth',
     run: () => changeSteady({ mode: 'smooth' }, 'Mode'),
   },
+  {
+    id: 'even',
+    group: 'Steady',
+    label: 'Smooth evenly',
+    wish: 'gaussian',
+    isOn: () => steady()?.kind === 'even',
+    run: () => changeSteady({ mode: 'smooth', kind: 'even' }, 'Kind'),
+  },
+  {
+    id: 'composed',
+    group: 'Steady',
+    label: 'Compose the path: stillness, steady moves, eases',
+    wish: 'tripod dolly cinematic steadiest black edges',
+    isOn: () => steady()?.kind === 'composed',
+    run: () => changeSteady({ mode: 'smooth', kind: 'composed' }, 'Kind'),
+  },
   ...(Object.keys(channelNames) as (keyof typeof channelNames)[]).map((channel): Action => ({
     id: `take-out-${channel}`,
     group: 'Steady',

@@ -1,6 +1,12 @@
-import { pageLength, type SteadyClip, type SteadyResult, type SteadySettings } from '@lurn/core';
+import {
+  pageLength,
+  type SteadyClip,
+  type SteadyResult,
+  type SteadySettings,
+  type TradePoint,
+} from '@lurn/core';
 import type { TrackSamples } from '../state/track-samples';
-import type { SolvingOrder } from './solving-order';
+import type { SolvingNews, SolvingOrder } from './solving-order';
 
 /** Solving what will soon be out of date takes no more than a fifth of a core from whoever finds more. */
 const restAfter = 4;
@@ -62,12 +68,13 @@ export class Solver {
   private rest: ReturnType<typeof setTimeout> | undefined;
   private idle: (() => void)[] = [];
 
-  constructor(onResult: (result: SteadyResult) => void) {
-    this.worker.onmessage = ({ data }: MessageEvent<SteadyResult>) => {
+  constructor(onResult: (result: SteadyResult) => void, onTrade: (trade: TradePoint[]) => void) {
+    this.worker.onmessage = ({ data }: MessageEvent<SolvingNews>) => {
+      if ('trade' in data) return onTrade(data.trade);
       this.busy = false;
       const now = performance.now();
       this.restUntil = now + restAfter * (now - this.began);
-      onResult(data);
+      onResult(data.result);
       this.send();
       if (!this.busy && !this.waiting) this.idle.splice(0).forEach((tell) => tell());
     };

@@ -1,4 +1,4 @@
-import type { SteadyClip, SteadySettings } from '@lurn/core';
+import type { SteadyClip, SteadyResult, SteadySettings, TradePoint } from '@lurn/core';
 
 /** Columns of a page of samples, as far as solving needs them. */
 export interface SolvingPage {
@@ -14,3 +14,6 @@ export interface SolvingOrder {
   clip: SteadyClip;
   settings: SteadySettings;
 }
+
+/** What a solving worker tells: the result of an order; then, where the path is composed, what every zoom would buy. */
+export type SolvingNews = { result: SteadyResult } | { trade: TradePoint[] };

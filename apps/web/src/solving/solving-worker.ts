@@ -1,13 +1,40 @@
-import { steady, type SteadyResult } from '@lurn/core';
+import { steady, tradeAt, type SteadyResult, type TradePoint } from '@lurn/core';
 import { SampleKeeper } from './sample-keeper';
-import type { SolvingOrder } from './solving-order';
+import type { SolvingNews, SolvingOrder } from './solving-order';
 
 const keeper = new SampleKeeper();
 
+/** The zooms at which the trade between zoom and shake is worked out. */
+const zooms = [1.01, 1.03, 1.05, 1.08, 1.12, 1.16, 1.2, 1.26, 1.32, 1.4];
+
+/** What the trade was worked out for, and as far as it has come. */
+let known = '';
+let trade: TradePoint[] = [];
+let next: ReturnType<typeof setTimeout> | undefined;
+
+const tell = (news: SolvingNews, transfer: ArrayBufferLike[] = []): void =>
+  self.postMessage(news, { transfer: transfer as ArrayBuffer[] });
+
 self.onmessage = ({ data: { tracks, clip, settings } }: MessageEvent<SolvingOrder>) => {
+  clearTimeout(next);
+  if (tracks.some(({ fresh, pages }) => fresh || pages.length > 0)) known = '';
   const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings);
   const { placements, correction, motion } = result;
-  self.postMessage(result, {
-    transfer: [placements.buffer, correction.matrices.buffer, motion.matrices.buffer],
-  });
+  const { range, referenceFrame, channels, strength } = settings;
+  const key = JSON.stringify([tracks.map(({ id }) => id), range, referenceFrame, channels, strength]);
+  if (settings.mode === 'smooth' && settings.kind === 'composed') {
+    if (key !== known) trade = [];
+    known = key;
+    const kept = { ...motion, matrices: motion.matrices.slice() };
+    // One zoom at a time, so that a new order need not wait for all of them.
+    const go = (): void => {
+      const zoom = zooms[trade.length];
+      if (zoom === undefined) return;
+      trade = [...trade, tradeAt(kept, clip, settings, zoom)];
+      tell({ trade });
+      next = setTimeout(go);
+    };
+    next = setTimeout(go, 30);
+  }
+  tell({ result }, [placements.buffer, correction.matrices.buffer, motion.matrices.buffer]);
 };

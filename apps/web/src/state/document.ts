@@ -8,7 +8,7 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import type { Reason, SampleState, SteadyResult } from '@lurn/core';
+import type { Reason, SampleState, SteadyResult, TradePoint } from '@lurn/core';
 import { create } from 'zustand';
 import { TrackSamples } from './track-samples';
 
@@ -24,6 +24,8 @@ export interface Document {
   revision: number;
   /** Worked out from tracks and steadying; null until it has been. */
   result: SteadyResult | null;
+  /** What every zoom would buy, as far as it has been worked out; for composed paths. */
+  trade: readonly TradePoint[];
 }
 
 const nothing: Document = {
@@ -35,6 +37,7 @@ const nothing: Document = {
   jobs: [],
   revision: 0,
   result: null,
+  trade: [],
 };
 
 export const useDocument = create<Document>(() => nothing);
@@ -57,7 +60,7 @@ function withPages(
 }
 
 /** A document of a clip as the server has it. */
-export function documentOf(clip: ClipView): Omit<Document, 'result'> {
+export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade'> {
   const { tracks, steady, history, jobs, revision, frames } = clip;
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
   return { clip, tracks, samples: withPages(empty, clip.pages, frames), steady, history, jobs, revision };

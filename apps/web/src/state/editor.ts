@@ -18,7 +18,10 @@ import { firstView, useView } from './view';
 
 const { getState: get, setState: set } = useDocument;
 
-const solver = new Solver((result) => set({ result }));
+const solver = new Solver(
+  (result) => set({ result }),
+  (trade) => set({ trade }),
+);
 
 /** Solves where anything has changed that it depends on; in no hurry where more is to come. */
 export function solve({ hurry } = { hurry: true }): void {
@@ -55,7 +58,7 @@ export function showClip(clip: ClipView): void {
     useView.setState({ ...firstView, guides: guidesOf(clip.id) });
     useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
-    set({ result: null });
+    set({ result: null, trade: [] });
   }
   useSelection.setState(isSame ? restrict(ids, useSelection.getState()) : alone(ids[0] ?? null));
   set(documentOf(clip));

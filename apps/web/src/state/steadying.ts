@@ -55,11 +55,14 @@ export async function startExport(): Promise<void> {
   });
 }
 
+/** Room that the even path, which is shifted in its zoom, need not have on either side. */
+const roomier = 1.0001;
+
 /** The smallest zoom that hides every bare edge, as solved. */
 export async function hideBareEdges(): Promise<void> {
   // A slider may have moved a moment ago.
   await solved();
-  const { result } = get();
+  const { result, steady } = get();
   if (!result) return;
   if (!result.fit) {
     toast.error(
@@ -67,5 +70,11 @@ export async function hideBareEdges(): Promise<void> {
     );
     return;
   }
-  changeSteady({ framing: result.fit.framing }, 'Hide bare edges');
+  const { framing } = result.fit;
+  // A composed path is made for its zoom, and lies in the middle of it.
+  const isComposed = steady?.mode === 'smooth' && steady.kind === 'composed';
+  changeSteady(
+    { framing: isComposed ? { zoom: framing.zoom * roomier, offsetX: 0, offsetY: 0 } : framing },
+    'Hide bare edges',
+  );
 }

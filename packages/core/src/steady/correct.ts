@@ -21,6 +21,18 @@ export interface Channels {
   perspective?: boolean;
 }
 
+/** How much of each is taken out, 0 to 1. */
+export interface Strength {
+  x: number;
+  y: number;
+  rotation: number;
+  scale: number;
+  /** Shear and perspective. */
+  perspective: number;
+}
+
+export const fullStrength: Strength = { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 };
+
 export interface SteadyOptions {
   /** `hold` takes all motion out; `smooth` keeps the intended move and takes out the shake. */
   mode: 'hold' | 'smooth';
@@ -28,6 +40,8 @@ export interface SteadyOptions {
   smoothSeconds: number;
   times: FrameTimes;
   channels: Channels;
+  /** All of it when left out. */
+  strength?: Strength;
 }
 
 export interface Correction {
@@ -43,19 +57,41 @@ export interface Correction {
  * it: nothing when holding, the smoothed motion when smoothing. Scale is smoothed as its logarithm.
  */
 export function correct(motion: Motion, options: SteadyOptions): Correction {
-  const { channels, mode } = options;
+  const found = curvesOf(motion);
+  const still = stillCurves(motion.frames);
+  const wanted = { ...still };
+  if (options.mode === 'smooth')
+    for (const name of curveNames)
+      wanted[name] =
+        name === 'scale'
+          ? smoothInTime(found.scale.map(Math.log), options.smoothSeconds, options.times).map(Math.exp)
+          : smoothInTime(found[name], options.smoothSeconds, options.times);
+  return correctTo(motion, wanted, options);
+}
+
+/**
+ * What has a motion look as is wanted, in the channels that are chosen, each as far as its strength: between what was found
+ * and what is wanted; of scale the logarithm is taken.
+ */
+export function correctTo(
+  motion: Motion,
+  wanted: Curves,
+  { channels, strength = fullStrength }: Pick<SteadyOptions, 'channels' | 'strength'>,
+): Correction {
   const { frames, pivot } = motion;
   const found = curvesOf(motion);
   const [removed, left] = [stillCurves(frames), stillCurves(frames)];
   const intended = { ...found };
   for (const name of curveNames) {
     if (!isChosen(channels, name)) continue;
+    const share = strength[channelOf(name)];
     removed[name] = found[name];
-    if (mode === 'smooth')
-      left[name] =
-        name === 'scale'
-          ? smoothInTime(found.scale.map(Math.log), options.smoothSeconds, options.times).map(Math.exp)
-          : smoothInTime(found[name], options.smoothSeconds, options.times);
+    left[name] =
+      share === 1
+        ? wanted[name]
+        : name === 'scale'
+          ? found.scale.map((v, k) => v * (wanted.scale[k] / v) ** share)
+          : found[name].map((v, k) => v + share * (wanted[name][k] - v));
     intended[name] = left[name];
   }
   const matrices = new Float64Array(9 * frames);
@@ -66,6 +102,9 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
   }
   return { matrices, found, intended };
 }
+
+const channelOf = (name: keyof Curves): keyof Strength =>
+  name === 'x' || name === 'y' || name === 'rotation' || name === 'scale' ? name : 'perspective';
 
 function isChosen({ x, y, rotation, scale, perspective = true }: Channels, name: keyof Curves): boolean {
   return {

@@ -2,6 +2,7 @@ import { expect, test } from '@jest/globals';
 import { evenTimes } from '../geometry/frame-times.js';
 import { apply, fromSquarePixels, matrixAt } from '../geometry/mat3.js';
 import { Samples, SampleState } from '../track/samples.js';
+import { fullStrength } from './correct.js';
 import { noFraming } from '../framing/framing.js';
 import { steady, type SteadySettings } from './steady.js';
 
@@ -29,6 +30,8 @@ function tracks(): Samples[] {
 const settings: SteadySettings = {
   mode: 'hold',
   smoothSeconds: 0.4,
+  kind: 'even',
+  strength: fullStrength,
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 10,
   range: { first: 0, last: 49 },
@@ -99,4 +102,33 @@ test('wide pixels are held as the same picture in square ones is', () => {
       expect(Math.hypot(p.x - track.x[10], p.y - track.y[10])).toBeLessThan(1e-3);
     }
   }
+});
+
+test('half the strength leaves half of the motion, each channel by itself', () => {
+  const all = tracks();
+  const strength = { ...fullStrength, y: 0.5 };
+  const { correction } = steady(all, clip, { ...settings, strength });
+  for (let k = 0; k < frames; k++) {
+    expect(correction.intended.x[k]).toBeCloseTo(0, 9);
+    expect(correction.intended.y[k]).toBeCloseTo(0.5 * correction.found.y[k], 9);
+  }
+});
+
+test('a composed path shows no bare edge at the zoom that is given, and is steadier than the even one', () => {
+  const all = tracks();
+  const even = steady(all, clip, { ...settings, mode: 'smooth' });
+  const zoom = (even.fit?.framing.zoom ?? 0) * 1.0001;
+  const framing = { zoom, offsetX: 0, offsetY: 0 };
+  const composed = steady(all, clip, { ...settings, mode: 'smooth', kind: 'composed', framing });
+  expect(composed.bare).toEqual([]);
+  const jolts = ({ x, y }: { x: Float64Array; y: Float64Array }): number =>
+    Math.sqrt(
+      [x, y]
+        .flatMap((v) => Array.from(v.slice(2), (_, i) => (v[i + 2] - 2 * v[i + 1] + v[i]) ** 2))
+        .reduce((sum, v) => sum + v) / frames,
+    );
+  expect(jolts(composed.correction.intended)).toBeLessThan(0.5 * jolts(even.correction.intended));
+  // Without any room the camera's own path is left.
+  const none = steady(all, clip, { ...settings, mode: 'smooth', kind: 'composed' });
+  expect(none.correction.intended.x).toEqual(none.correction.found.x);
 });

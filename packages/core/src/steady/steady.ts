@@ -1,18 +1,37 @@
 import type { FrameTimes } from '../geometry/frame-times.js';
 import { parsePixelAspect } from '../geometry/pixel-aspect.js';
-import { bareEdges, place, type BareEdge, type Framing, type PictureSize } from '../framing/framing.js';
+import {
+  bareEdges,
+  framingMatrix,
+  place,
+  type BareEdge,
+  type Framing,
+  type PictureSize,
+} from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
-import type { Motion } from '../solve/motion.js';
+import { matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
+import { curvesOf, frameFromReference, type Motion } from '../solve/motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
-import { correct, type Channels, type Correction } from './correct.js';
+import { composePath, correctionsOf } from './composed/composed-path.js';
+import { correct, correctTo, type Channels, type Correction, type Strength } from './correct.js';
+
+export const smoothKinds = ['even', 'composed'] as const;
+export type SmoothKind = (typeof smoothKinds)[number];
 
 /** All a person chooses about steadying one clip. */
 export interface SteadySettings {
   mode: 'hold' | 'smooth';
   /** Standard deviation of the Gaussian for `smooth`, in seconds. */
   smoothSeconds: number;
+  /**
+   * Of `smooth`: `even` is a Gaussian; `composed` only stillness, steady moves and eases between them, as far as the framing's
+   * zoom leaves room.
+   */
+  kind: SmoothKind;
   channels: Channels;
+  /** How much of each channel is taken out. */
+  strength: Strength;
   referenceFrame: number;
   /** First and last frame that matter, both included. */
   range: { first: number; last: number };
@@ -30,7 +49,10 @@ export interface SteadyResult {
   correction: Correction;
   /** Nine numbers a frame: frame k → output pixel. */
   placements: Float64Array;
-  /** The smallest zoom that hides every bare edge in the range; null when there is none. */
+  /**
+   * The smallest zoom that hides every bare edge in the range; null when there is none. For a composed path, which fits into
+   * any zoom it can, the one that even smoothing would need.
+   */
   fit: FramingFit | null;
   /** The bare edges of the settings' own framing, one a frame, worst first. */
   bare: BareEdge[];
@@ -60,18 +82,53 @@ function widened(track: Samples, by: number): Samples {
 /** The part of `steady` after the solving, for a motion that is known already. */
 export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadySettings): SteadyResult {
   const { first, last } = settings.range;
-  const correction = correct(motion, {
+  const { channels, strength } = settings;
+  const even = correct(motion, {
     mode: settings.mode,
     smoothSeconds: settings.smoothSeconds,
     times: clip.times,
-    channels: settings.channels,
+    channels,
+    strength,
   });
+  const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
+  const correction = isComposed ? composed(motion, clip, settings) : even;
   const placements = place(correction.matrices, settings.framing, clip);
   return {
     motion,
     correction,
     placements,
-    fit: fitFraming(correction.matrices, first, last, clip),
+    fit: fitFraming(even.matrices, first, last, clip),
     bare: bareEdges(placements, first, last, clip),
   };
+}
+
+/** Below this zoom there is no room for another path than the camera's own. */
+const leastRoom = 1.0005;
+
+/** The correction that leaves the steadiest path that the framing's zoom has room for. */
+function composed(motion: Motion, clip: SteadyClip, settings: SteadySettings): Correction {
+  const { zoom } = settings.framing;
+  const { channels, strength } = settings;
+  if (zoom < leastRoom) return correctTo(motion, curvesOf(motion), { channels, strength });
+  const frameFromReferences = new Float64Array(motion.matrices.length);
+  for (let k = 0; k < motion.frames; k++) frameFromReferences.set(frameFromReference(motion, k), 9 * k);
+  const path = composePath({ frameFromReference: frameFromReferences, size: clip, ...settings.range, zoom });
+  const matrices = correctionsOf(
+    path,
+    frameFromReferences,
+    framingMatrix({ zoom, offsetX: 0, offsetY: 0 }, clip),
+  );
+  const seen = new Float64Array(matrices.length);
+  for (let k = 0; k < motion.frames; k++)
+    seen.set(
+      toSquarePixels(multiply(matrixAt(matrices, k), frameFromReference(motion, k)), motion.pixelAspect),
+      9 * k,
+    );
+  const wanted = curvesOf({ ...motion, matrices: seen });
+  const isWhole =
+    Object.values(strength).every((share) => share === 1) &&
+    [channels.x, channels.y, channels.rotation, channels.scale].every(Boolean);
+  // In part, the path is no longer the one that keeps every edge.
+  if (!isWhole) return correctTo(motion, wanted, { channels, strength });
+  return { matrices, found: curvesOf(motion), intended: wanted };
 }

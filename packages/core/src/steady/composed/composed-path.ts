@@ -1,0 +1,154 @@
+import { apply, invert, matrixAt, multiply, type Mat3 } from '../../geometry/mat3.js';
+import type { PictureSize } from '../../framing/framing.js';
+import { solveProgram } from './interior-point.js';
+import { SparseRows } from './sparse-rows.js';
+
+export interface ComposedOptions {
+  /** Nine numbers a frame, reference frame → frame, clip pixels. */
+  frameFromReference: Float64Array;
+  size: PictureSize;
+  /** The frames that are shown, both included. */
+  first: number;
+  last: number;
+  /** No frame is zoomed more than this. */
+  zoom: number;
+}
+
+export interface ComposedPath {
+  /**
+   * Nine numbers a frame: output pixel → reference frame, a similarity about the output's middle. Frames outside the range
+   * have that of its nearest end.
+   */
+  referenceFromOutput: Float64Array;
+  /** Whether no frame of the range shows a bare edge. */
+  fits: boolean;
+}
+
+/** What the first three differences of the path cost: standing still, steady moves, and eases between them. */
+const orders: readonly (readonly [weight: number, difference: readonly number[]])[] = [
+  [0.1, [-1, 1]],
+  [10, [1, -2, 1]],
+  [100, [-1, 3, -3, 1]],
+];
+/** Lenses breathe: the picture may be shown so much less magnified than is allowed. */
+const breathing = 0.04;
+/** Source pixels kept from the edge, so that rounding never shows it. */
+const margin = 1e-3;
+/** Unknowns a frame: a and b of the similarity, and its shift. */
+const each = 4;
+
+/**
+ * The steadiest path that a zoom leaves room for: only stillness, steady moves and eased changes between them, as far as
+ * no corner of the output leaves the frame (Grundmann, Kwatra & Essa 2011, L1-optimal camera paths). The unknowns are a
+ * similarity a frame from output to reference frame about the output's middle, with 1/zoom as its scale, so that the limits
+ * are linear in them, for perspective motions as well. Where no path fits, the least bare one that was found comes back.
+ */
+export function composePath(options: ComposedOptions): ComposedPath {
+  const { frameFromReference, size, first, last, zoom } = options;
+  const count = last - first + 1;
+  const { width, height } = size;
+  const [cx, cy] = [width / 2, height / 2];
+  // In these units a turn or a change of size moves the corners by as many pixels as a shift does.
+  const reachOut = Math.hypot(cx, cy);
+  const [terms, limits] = [new SparseRows(), new SparseRows()];
+  const [weights, bounds]: [number[], number[]] = [[], []];
+  for (let k = 0; k < count; k++)
+    for (const [weight, difference] of orders) {
+      if (k + difference.length > count) continue;
+      for (let c = 0; c < each; c++) {
+        terms.push(
+          difference.map((_, i) => each * (k + i) + c),
+          difference,
+        );
+        weights.push(weight);
+      }
+    }
+  const scale = 1 / zoom;
+  for (let k = 0; k < count; k++) {
+    const at = each * k;
+    for (const { normal, offset } of frameEdges(matrixAt(frameFromReference, first + k), size))
+      for (const u of [-cx, cx])
+        for (const v of [-cy, cy]) {
+          // The corner lies at (cx + x + a·u − b·v, cy + y + b·u + a·v); inside means normal·corner ≤ offset.
+          const [nx, ny] = normal;
+          limits.push(
+            [at, at + 1, at + 2, at + 3],
+            [(nx * u + ny * v) / reachOut, (ny * u - nx * v) / reachOut, nx, ny],
+          );
+          bounds.push(offset - nx * cx - ny * cy - margin);
+        }
+    limits.push([at], [1 / reachOut]);
+    bounds.push(scale * (1 + breathing));
+    limits.push([at], [-1 / reachOut]);
+    bounds.push(-scale);
+  }
+  const start = new Float64Array(each * count);
+  for (let k = 0; k < count; k++) {
+    // To begin with the output goes along with the frame.
+    const back = invert(matrixAt(frameFromReference, first + k));
+    const middle = apply(back, cx, cy);
+    start[each * k] = scale * (1 + breathing / 2) * reachOut;
+    start[each * k + 2] = middle.x - cx;
+    start[each * k + 3] = middle.y - cy;
+  }
+  const { x } = solveProgram(
+    {
+      size: each * count,
+      reach: each * 3 + each - 1,
+      terms,
+      weights: Float64Array.from(weights),
+      limits,
+      bounds: Float64Array.from(bounds),
+    },
+    start,
+  );
+  const reached = new Float64Array(bounds.length);
+  limits.times(x, reached);
+  const fits = reached.every((value, i) => value <= bounds[i] + margin);
+  const frames = frameFromReference.length / 9;
+  const referenceFromOutput = new Float64Array(9 * frames);
+  for (let frame = 0; frame < frames; frame++) {
+    const at = each * (Math.min(Math.max(frame, first), last) - first);
+    const [a, b, dx, dy] = [x[at] / reachOut, x[at + 1] / reachOut, x[at + 2], x[at + 3]];
+    referenceFromOutput.set(
+      [a, -b, cx + dx - a * cx + b * cy, b, a, cy + dy - b * cx - a * cy, 0, 0, 1],
+      9 * frame,
+    );
+  }
+  return { referenceFromOutput, fits };
+}
+
+/**
+ * What lying inside the frame asks of a point of the reference frame: half-planes normal·p ≤ offset, with the normal about
+ * one long at the frame's middle, so that what is left is in source pixels.
+ */
+function frameEdges(frame: Mat3, { width, height }: PictureSize) {
+  const back = invert(frame);
+  const middle = apply(back, width / 2, height / 2);
+  const depth = Math.abs(frame[6] * middle.x + frame[7] * middle.y + frame[8]);
+  const row = (r: number): number[] => [frame[3 * r], frame[3 * r + 1], frame[3 * r + 2]];
+  const [u, v, w] = [row(0), row(1), row(2)];
+  const rows = [
+    u.map((value) => -value),
+    v.map((value) => -value),
+    u.map((value, i) => value - width * w[i]),
+    v.map((value, i) => value - height * w[i]),
+  ];
+  return rows.map(([nx, ny, c]) => ({ normal: [nx / depth, ny / depth], offset: -c / depth }));
+}
+
+/** The corrections that a composed path comes to, before a framing of its zoom: frame k → steadied picture. */
+export function correctionsOf(
+  { referenceFromOutput }: ComposedPath,
+  frameFromReference: Float64Array,
+  framing: Mat3,
+): Float64Array {
+  const unframed = invert(framing);
+  const corrections = new Float64Array(frameFromReference.length);
+  for (let k = 0; 9 * k < corrections.length; k++) {
+    const outputFromReference = invert(matrixAt(referenceFromOutput, k));
+    const referenceFromFrame = invert(matrixAt(frameFromReference, k));
+    corrections.set(multiply(unframed, multiply(outputFromReference, referenceFromFrame)), 9 * k);
+  }
+  return corrections;
+}
