@@ -314,6 +314,35 @@ test('sliders are followed at once, stored, and are one step of undo each', asyn
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await expect(page.getByRole('radio', { name: 'Hold' })).toHaveAttribute('aria-checked', 'true');
+
+  // The steadiest path that the zoom leaves room for: the whole trade is shown, and dragged along.
+  await page.getByRole('radio', { name: 'Smooth' }).click();
+  await page.getByRole('radio', { name: 'Composed' }).click();
+  const trade = page.getByTestId('trade');
+  const box = await trade.boundingBox();
+  if (!box) throw new Error('There is no chart.');
+  const shake = async (): Promise<number> =>
+    Number(/shake of ([\d.]+)/.exec((await trade.getAttribute('aria-valuetext')) ?? '')?.[1] ?? NaN);
+  const at = async (share: number): Promise<number> => {
+    await page.mouse.move(box.x + share * box.width, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.up();
+    await expect.poll(shake).not.toBeNaN();
+    return shake();
+  };
+  const little = await at(0.16);
+  await expect(page.getByTestId('framing-says')).toContainText('No bare edge in the range');
+  await expect.poll(() => at(0.6)).toBeLessThan(0.7 * little + 0.01);
+  await expect(page.getByTestId('framing-says')).toContainText('No bare edge in the range');
+  await trade.press('ArrowRight');
+  await page.getByRole('button', { name: 'How much of each' }).click();
+  await page.getByRole('slider', { name: 'How much of y is taken out' }).fill('0.4');
+  await editor.saved();
+  const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as {
+    steady: { kind: string; strength: { y: number }; framing: { zoom: number } };
+  };
+  expect([steady.kind, steady.strength.y]).toEqual(['composed', 0.4]);
+  expect(steady.framing.zoom).toBeGreaterThan(1.15);
 });
 
 test('the list of keys opens on ?, and an address that leads nowhere says so', async ({ page }) => {

@@ -12,6 +12,7 @@ export function FramingPanel() {
   if (!steady || !result) return null;
   const { framing } = steady;
   const { bare, fit } = result;
+  const isComposed = steady.mode === 'smooth' && steady.kind === 'composed';
   const set = (part: Partial<typeof framing>): void =>
     changeSteady({ framing: { ...framing, ...part } }, 'Framing');
   const lost = 1 - 1 / framing.zoom ** 2;
@@ -40,7 +41,8 @@ export function FramingPanel() {
         ) : (
           <>
             No bare edge in the range.{' '}
-            {fit && fit.forcedBy.length > 0 && (
+            {isComposed && fit && `An even path would need ${percent(fit.framing.zoom)}.`}
+            {!isComposed && fit && fit.forcedBy.length > 0 && (
               <>
                 {percent(fit.framing.zoom)} is forced by{' '}
                 {fit.forcedBy.map(({ frame, edge }, i) => (

@@ -48,7 +48,7 @@ export function TradeChart() {
       <svg
         ref={chart}
         viewBox={`0 0 ${size.width} ${size.height}`}
-        className="w-full cursor-ew-resize touch-none rounded-md bg-base-300/50 outline-none focus-visible:ring-1 focus-visible:ring-primary"
+        className="w-full cursor-ew-resize touch-none rounded-md select-none bg-base-300/50 outline-none focus-visible:ring-1 focus-visible:ring-primary"
         role="slider"
         tabIndex={0}
         aria-label="Zoom that the path may take"

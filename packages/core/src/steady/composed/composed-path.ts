@@ -30,8 +30,6 @@ const orders: readonly (readonly [weight: number, difference: readonly number[]]
   [10, [1, -2, 1]],
   [100, [-1, 3, -3, 1]],
 ];
-/** Lenses breathe: the picture may be shown so much less magnified than is allowed. */
-const breathing = 0.04;
 /** Source pixels kept from the edge, so that rounding never shows it. */
 const margin = 1e-3;
 /** Unknowns a frame: a and b of the similarity, and its shift. */
@@ -40,8 +38,8 @@ const each = 4;
 /**
  * The steadiest path that a zoom leaves room for: only stillness, steady moves and eased changes between them, as far as
  * no corner of the output leaves the frame (Grundmann, Kwatra & Essa 2011, L1-optimal camera paths). The unknowns are a
- * similarity a frame from output to reference frame about the output's middle, with 1/zoom as its scale, so that the limits
- * are linear in them, for perspective motions as well. Where no path fits, the least bare one that was found comes back.
+ * similarity a frame from output to reference frame about the output's middle, so that the limits are linear in them, for
+ * perspective motions as well. Where no path fits, the least bare one that was found comes back.
  */
 export function composePath(options: ComposedOptions): ComposedPath {
   const { frameFromReference, size, first, last, zoom } = options;
@@ -63,7 +61,6 @@ export function composePath(options: ComposedOptions): ComposedPath {
         weights.push(weight);
       }
     }
-  const scale = 1 / zoom;
   for (let k = 0; k < count; k++) {
     const at = each * k;
     for (const { normal, offset } of frameEdges(matrixAt(frameFromReference, first + k), size))
@@ -77,17 +74,20 @@ export function composePath(options: ComposedOptions): ComposedPath {
           );
           bounds.push(offset - nx * cx - ny * cy - margin);
         }
-    limits.push([at], [1 / reachOut]);
-    bounds.push(scale * (1 + breathing));
-    limits.push([at], [-1 / reachOut]);
-    bounds.push(-scale);
+    // Along the frame's own turn and size an output pixel is at least 1/zoom of a source pixel.
+    const { scale, cos, sin } = turnAndSize(matrixAt(frameFromReference, first + k), size);
+    limits.push([at, at + 1], [-cos / reachOut, sin / reachOut]);
+    bounds.push(-1 / (zoom * scale));
   }
   const start = new Float64Array(each * count);
   for (let k = 0; k < count; k++) {
     // To begin with the output goes along with the frame.
-    const back = invert(matrixAt(frameFromReference, first + k));
-    const middle = apply(back, cx, cy);
-    start[each * k] = scale * (1 + breathing / 2) * reachOut;
+    const frame = matrixAt(frameFromReference, first + k);
+    const middle = apply(invert(frame), cx, cy);
+    const { scale, cos, sin } = turnAndSize(frame, size);
+    const between = reachOut / (scale * Math.sqrt(zoom));
+    start[each * k] = between * cos;
+    start[each * k + 1] = -between * sin;
     start[each * k + 2] = middle.x - cx;
     start[each * k + 3] = middle.y - cy;
   }
@@ -135,6 +135,19 @@ function frameEdges(frame: Mat3, { width, height }: PictureSize) {
     v.map((value, i) => value - height * w[i]),
   ];
   return rows.map(([nx, ny, c]) => ({ normal: [nx / depth, ny / depth], offset: -c / depth }));
+}
+
+/** How a matrix turns and sizes things at the frame's middle. */
+function turnAndSize(frame: Mat3, { width, height }: PictureSize) {
+  const { x, y } = apply(invert(frame), width / 2, height / 2);
+  const depth = frame[6] * x + frame[7] * y + frame[8];
+  // The derivative there, of which the similarity part counts.
+  const along = (r: number, c: number): number =>
+    (frame[3 * r + c] - frame[6 + c] * (r === 0 ? width / 2 : height / 2)) / depth;
+  const a = (along(0, 0) + along(1, 1)) / 2;
+  const b = (along(1, 0) - along(0, 1)) / 2;
+  const scale = Math.hypot(a, b);
+  return { scale, cos: a / scale, sin: b / scale };
 }
 
 /** The corrections that a composed path comes to, before a framing of its zoom: frame k → steadied picture. */
