@@ -346,6 +346,9 @@ test('a composed path is steadier than the even one at the zoom that it would ne
   // The same zoom is told for both: the one that even needs.
   expect(composed.out.split(' %')[0]).toBe(even.out.split(' %')[0]);
   expect(composed.jolt).toBeLessThan(even.jolt);
+  const told = await lurn('report', clip, '--motion', join(folder, 'composed.json'), '--json');
+  const { shakeBefore, shakeAfter } = JSON.parse(told.out) as { shakeBefore: number; shakeAfter: number };
+  expect([told.code, shakeAfter < 0.5 * shakeBefore]).toEqual([0, true]);
   const none = await steadied('none', '--strength', 'x=0,y=0');
   expect(none.out).toContain('Zoom 100.00 %');
   const wrong = await steadied('wrong', '--strength', 'x=2');

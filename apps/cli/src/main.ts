@@ -27,6 +27,7 @@ import {
   type PointArgument,
 } from './arguments.js';
 import { probe } from './probe.js';
+import { report } from './report.js';
 import { steady, type SteadyArguments } from './steady.js';
 import { track, type TrackArguments } from './track.js';
 import { convertTracks, parseColumns } from './tracks.js';
@@ -251,6 +252,13 @@ addPointOptions(
   .action(async (clip: string, args: SteadyArguments) => {
     losses = await steady(clip, args);
   });
+
+addInputOptions(program.command('report'))
+  .description('Say what a motion file comes to: shake before and after, and what the zoom costs.')
+  .requiredOption('--motion <FILE.json>', 'as written by steady --motion')
+  .option('--json', 'as JSON')
+  .addHelpText('after', exitCodes)
+  .action(report);
 
 try {
   program.commands.forEach((command) =>

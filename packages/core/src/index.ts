@@ -32,6 +32,7 @@ export * from './steady/smooth.js';
 export * from './steady/correct.js';
 export * from './steady/steady.js';
 export * from './steady/trade.js';
+export * from './steady/report.js';
 export { composePath, correctionsOf } from './steady/composed/composed-path.js';
 export * from './framing/framing.js';
 export * from './framing/fit-framing.js';

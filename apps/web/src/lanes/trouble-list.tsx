@@ -116,6 +116,9 @@ function Inspector({ trouble, place, count }: { trouble: Trouble; place: number;
         </button>
         <ActionButton id="hand" className="btn-sm" text="Mend by hand" />
         <ActionButton id="key" className="btn-sm" text="Key here" />
+        {trouble.kind === 'apart' && (
+          <ActionButton id="use" className="btn-sm" on="" bare text="Leave out of the motion" />
+        )}
         <ActionButton id="wave-through" className="btn-sm" text="Wave through" />
       </div>
     </section>

@@ -15,7 +15,7 @@ export function FramingPanel() {
   const isComposed = steady.mode === 'smooth' && steady.kind === 'composed';
   const set = (part: Partial<typeof framing>): void =>
     changeSteady({ framing: { ...framing, ...part } }, 'Framing');
-  const lost = 1 - 1 / framing.zoom ** 2;
+  const { shakeBefore, shakeAfter, lost } = result.report;
   return (
     <Section title="Framing">
       <button
@@ -85,10 +85,8 @@ export function FramingPanel() {
         onChange={(offsetY) => set({ offsetY })}
       />
       <p className="mt-1.5 flex justify-between text-[11.5px] text-base-content/75">
-        <span>
-          {lost > 0
-            ? `${(100 * lost).toFixed(0)} % of the picture given up`
-            : 'Nothing of the picture given up'}
+        <span title="RMS of the second differences of the picture's corners, pixels; the share of the picture that is not seen">
+          Shake {shakeBefore.toFixed(2)} → {shakeAfter.toFixed(2)} px · {percent(lost, 0)} lost
         </span>
         <button
           className="link link-hover"

@@ -1,6 +1,8 @@
 import { matrixAt, type Mat3 } from '../geometry/mat3.js';
 import { frameFromReference, type Motion } from '../solve/motion.js';
+import type { SteadiedFrames } from '../steady/report.js';
 import { clipHeader, type ClipFacts } from './clip-facts.js';
+import { FormatError } from './track-file.js';
 
 /**
  * A motion and the placement made of it as open JSON: format `lurn-motion`, version 1. Matrices are
@@ -33,4 +35,62 @@ export function writeMotionJson(
     null,
     1,
   );
+}
+
+/** What a `lurn-motion` file tells of the frames it lists. */
+export interface MotionFile extends SteadiedFrames {
+  referenceFrame: number;
+  model: string;
+}
+
+/**
+ * Reads a `lurn-motion` file for a clip of the given size. Throws a FormatError that names what is wrong when the text is
+ * not such a file, or is of another clip.
+ */
+export function readMotionJson(
+  text: string,
+  clip: Pick<ClipFacts, 'width' | 'height' | 'frames'>,
+): MotionFile {
+  let file: Record<string, unknown>;
+  try {
+    file = JSON.parse(text) as Record<string, unknown>;
+  } catch (error) {
+    throw new FormatError(`The motion file is not valid JSON: ${(error as Error).message}`);
+  }
+  if (file?.format !== 'lurn-motion')
+    throw new FormatError('This is not a motion file: its "format" is not "lurn-motion".');
+  if (file.version !== 1)
+    throw new FormatError(
+      `This motion file is of version ${String(file.version)}; only version 1 can be read.`,
+    );
+  const size = file.clip as { width?: unknown; height?: unknown } | undefined;
+  if (size?.width !== clip.width || size?.height !== clip.height)
+    throw new FormatError(
+      `This motion was found on a clip of ${String(size?.width)}×${String(size?.height)} pixels; this clip has ${clip.width}×${clip.height}.`,
+    );
+  const rows = file.frames as { frame?: unknown; frameFromReference?: unknown; outputFromFrame?: unknown }[];
+  if (!Array.isArray(rows) || rows.length === 0) throw new FormatError('The motion file lists no frames.');
+  const first = rows[0].frame as number;
+  const tables = {
+    frameFromReference: new Float64Array(9 * rows.length),
+    outputFromFrame: new Float64Array(9 * rows.length),
+  };
+  rows.forEach((row, k) => {
+    if (row.frame !== first + k || !Number.isInteger(first) || first < 0 || first + k >= clip.frames)
+      throw new FormatError(
+        `The motion file's frame ${String(row.frame)} is out of order or beyond the clip.`,
+      );
+    for (const name of ['frameFromReference', 'outputFromFrame'] as const) {
+      const matrix = row[name] as number[];
+      if (!Array.isArray(matrix) || matrix.length !== 9 || !matrix.every(Number.isFinite))
+        throw new FormatError(`Frame ${first + k} of the motion file has no matrix "${name}".`);
+      tables[name].set(matrix, 9 * k);
+    }
+  });
+  return {
+    first,
+    ...tables,
+    referenceFrame: Number(file.referenceFrame),
+    model: String(file.model),
+  };
 }

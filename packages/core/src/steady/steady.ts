@@ -14,6 +14,7 @@ import { curvesOf, frameFromReference, type Motion } from '../solve/motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
 import { composePath, correctionsOf } from './composed/composed-path.js';
+import { reportOf, type SteadyReport } from './report.js';
 import { correct, correctTo, type Channels, type Correction, type Strength } from './correct.js';
 
 export const smoothKinds = ['even', 'composed'] as const;
@@ -54,6 +55,8 @@ export interface SteadyResult {
    * any zoom it can, the one that even smoothing would need.
    */
   fit: FramingFit | null;
+  /** Shake before and after, and what the framing costs, over the range. */
+  report: SteadyReport;
   /** The bare edges of the settings' own framing, one a frame, worst first. */
   bare: BareEdge[];
 }
@@ -99,7 +102,22 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     placements,
     fit: fitFraming(even.matrices, first, last, clip),
     bare: bareEdges(placements, first, last, clip),
+    report: reportOf(
+      {
+        first,
+        frameFromReference: tableOf(motion, first, last),
+        outputFromFrame: placements.subarray(9 * first, 9 * (last + 1)),
+      },
+      clip,
+    ),
   };
+}
+
+/** The motion of some frames as a table of clip pixels. */
+function tableOf(motion: Motion, first: number, last: number): Float64Array {
+  const table = new Float64Array(9 * (last - first + 1));
+  for (let k = first; k <= last; k++) table.set(frameFromReference(motion, k), 9 * (k - first));
+  return table;
 }
 
 /** Below this zoom there is no room for another path than the camera's own. */

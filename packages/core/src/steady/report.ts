@@ -1,0 +1,77 @@
+import { apply, invert, matrixAt, multiply } from '../geometry/mat3.js';
+import type { PictureSize } from '../framing/framing.js';
+
+/** What steadying has done to a clip, and what it costs. */
+export interface SteadyReport {
+  /** RMS of the second differences of the picture's corners, pixels a frame squared: in the source, and as they are seen. */
+  shakeBefore: number;
+  shakeAfter: number;
+  /** The share of the source's area that the output does not show, on average. */
+  lost: number;
+  /** The least source pixels to an output pixel, along a side, and the frame that has it. */
+  sharpest: { pixels: number; frame: number };
+}
+
+/** What is on each frame: nine numbers each, reference frame → frame, and frame → output. */
+export interface SteadiedFrames {
+  first: number;
+  frameFromReference: Float64Array;
+  outputFromFrame: Float64Array;
+}
+
+/** RMS of the second differences of the picture's four corners under a table of matrices. */
+function unevenness(
+  at: (k: number, x: number, y: number) => { x: number; y: number },
+  count: number,
+  size: PictureSize,
+) {
+  let [sum, terms] = [0, 0];
+  for (const x of [0, size.width])
+    for (const y of [0, size.height])
+      for (let k = 2; k < count; k++) {
+        const [a, b, c] = [at(k - 2, x, y), at(k - 1, x, y), at(k, x, y)];
+        sum += (c.x - 2 * b.x + a.x) ** 2 + (c.y - 2 * b.y + a.y) ** 2;
+        terms++;
+      }
+  return terms > 0 ? Math.sqrt(sum / terms) : 0;
+}
+
+/** The area of the output's rectangle on the source, of the source's own. */
+function shareShown(outputFromFrame: Float64Array, k: number, { width, height }: PictureSize): number {
+  const back = invert(matrixAt(outputFromFrame, k));
+  const corners = [
+    [0, 0],
+    [width, 0],
+    [width, height],
+    [0, height],
+  ].map(([x, y]) => apply(back, x, y));
+  const twice = corners.reduce((area, p, i) => {
+    const q = corners[(i + 1) % 4];
+    return area + p.x * q.y - q.x * p.y;
+  }, 0);
+  return Math.abs(twice) / 2 / (width * height);
+}
+
+/** Reports what the placements of a motion come to. */
+export function reportOf(
+  { first, frameFromReference, outputFromFrame }: SteadiedFrames,
+  size: PictureSize,
+): SteadyReport {
+  const count = frameFromReference.length / 9;
+  const source = (k: number, x: number, y: number) => apply(matrixAt(frameFromReference, k), x, y);
+  const seen = (k: number, x: number, y: number) =>
+    apply(multiply(matrixAt(outputFromFrame, k), matrixAt(frameFromReference, k)), x, y);
+  let shown = 0;
+  let sharpest = { pixels: Infinity, frame: first };
+  for (let k = 0; k < count; k++) {
+    const share = shareShown(outputFromFrame, k, size);
+    shown += Math.min(share, 1);
+    if (Math.sqrt(share) < sharpest.pixels) sharpest = { pixels: Math.sqrt(share), frame: first + k };
+  }
+  return {
+    shakeBefore: unevenness(source, count, size),
+    shakeAfter: unevenness(seen, count, size),
+    lost: count > 0 ? 1 - shown / count : 0,
+    sharpest,
+  };
+}
