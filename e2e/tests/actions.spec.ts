@@ -150,7 +150,11 @@ test('no screen has a serious fault for those who cannot see or point, light and
   await editor.follow(']');
   await page.getByRole('button', { name: 'Suggest' }).click();
   const check = async (screen: string): Promise<void> => {
-    const { violations } = await new AxeBuilder({ page }).analyze();
+    const axe = new AxeBuilder({ page });
+    // By day nothing but the colours is other than by night.
+    const { violations } = await (
+      screen.startsWith('light') ? axe.withRules(['color-contrast']) : axe
+    ).analyze();
     const serious = violations
       .filter(({ impact }) => impact === 'serious' || impact === 'critical')
       .map(
@@ -187,6 +191,10 @@ test('no screen has a serious fault for those who cannot see or point, light and
     await page.waitForTimeout(250);
     await check(`${theme}, tracks in`);
     await page.keyboard.press('Escape');
+    await page.getByTestId('selected-box').click({ button: 'right' });
+    await expect(page.getByRole('menuitem', { name: 'Ride on the track' })).toBeVisible();
+    await page.keyboard.press('Escape');
+    await expect(page.getByRole('menu')).toBeHidden();
     await page.getByTestId('lane').first().click({ button: 'right' });
     await expect(page.getByRole('menu')).toBeVisible();
     await check(`${theme}, menu`);
@@ -199,6 +207,17 @@ test('no screen has a serious fault for those who cannot see or point, light and
       await page.goto(path);
       await page.waitForTimeout(500);
       await check(`${theme}, ${name}`);
+      if (name !== 'clips') continue;
+      // Pictures ask for their rate; a card has a menu.
+      const picture = { name: 'crossing 001.png', mimeType: 'image/png', buffer: Buffer.from('no picture') };
+      await page.getByTestId('file-picker').setInputFiles(picture);
+      await page.waitForTimeout(250);
+      await check(`${theme}, pictures`);
+      await page.keyboard.press('Escape');
+      await page.getByRole('button', { name: /^More about/ }).click();
+      await expect(page.getByRole('menu')).toBeVisible();
+      await check(`${theme}, clip menu`);
+      await page.keyboard.press('Escape');
     }
     await page.goto(address);
     await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1');

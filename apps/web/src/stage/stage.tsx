@@ -9,6 +9,7 @@ import {
   type ReactNode,
   type WheelEvent,
 } from 'react';
+import { ActionContextMenu } from '../actions/action-menu';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
@@ -37,6 +38,15 @@ const noClip = { id: '', width: 1, height: 1, frames: 1, frameRate: '25/1', time
 const restBeforeWarming = 400;
 
 const names = { source: 'Source', steadied: 'Steadied' };
+
+/** What can be done where the pictures are, with the chosen tracks and with the view. */
+const stageMenu = [
+  ...['place', 'follow-both', 'key', 'hand', 'aside', 'ride'],
+  null,
+  ...['use', 'hide', 'lock', 'delete'],
+  null,
+  ...['guide-line', 'guide-cross', 'no-guides', 'whole-picture', 'still'],
+];
 
 /** The pictures: source and steadied, drawn by the stage's worker, with boxes and handles over them. */
 export function Stage() {
@@ -229,64 +239,70 @@ export function Stage() {
   const overlay = panes.some((pane) => pane.kind === 'source');
 
   return (
-    <div
-      className="relative h-full w-full overflow-hidden bg-base-300"
-      ref={stage}
-      data-testid="stage"
-      data-panes={JSON.stringify(panes.map(({ kind, ...pane }) => [kind, pane]))}
-    >
-      {overlay && (
-        <svg className="pointer-events-none absolute inset-0 h-full w-full will-change-transform">
-          <Riding panes={panes} kind="source" ride={ride} id="paths">
-            {(pane) => <Paths pane={pane} />}
-          </Riding>
-        </svg>
-      )}
-      <svg
-        className={`absolute inset-0 h-full w-full touch-none select-none ${tool === 'move' || tool === 'hand' ? cursor : 'cursor-crosshair'}`}
-        onWheel={onWheel}
-        onPointerDown={(event) => {
-          if (event.button !== 0 && tool !== 'move' && tool !== 'hand') return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          tell('down', event);
-        }}
-        onPointerMove={(event) => tell('move', event)}
-        onPointerEnter={() => aims && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)}
-        onPointerLeave={(event) => aims && tell('leave', event)}
-        onPointerUp={(event) => tell('up', event)}
-        onPointerCancel={(event) => tell('leave', event)}
-        onDoubleClick={() =>
-          tool === 'move' && useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } })
-        }
+    <ActionContextMenu items={stageMenu}>
+      <div
+        className="relative h-full w-full overflow-hidden bg-base-300"
+        ref={stage}
+        data-testid="stage"
+        data-panes={JSON.stringify(panes.map(({ kind, ...pane }) => [kind, pane]))}
       >
-        <g pointerEvents={tool !== 'move' && tool !== 'hand' ? 'none' : undefined}>
-          <Riding panes={panes} kind="source" ride={ride} id="source">
-            {(pane) => (
-              <>
-                <Areas pane={pane} />
-                <Boxes pane={pane} onAim={setAim} />
-                <Guides pane={pane} />
-              </>
-            )}
-          </Riding>
-          <Riding panes={panes} kind="steadied" ride={ride} id="steadied">
-            {(pane) => <Guides pane={pane} />}
-          </Riding>
-        </g>
-      </svg>
-      {panes.map((pane) => (
-        <PaneLabel key={pane.kind} pane={pane} right={view === 'wipe' && pane.kind === 'steadied'} />
-      ))}
-      {view === 'wipe' && <WipeEdge width={size.width} wipe={wipe} />}
-      {aim && <Loupe clipId={id} frame={usePlayhead.getState().shown} {...aim} stage={size} />}
-      {failure && (
-        <div className="absolute inset-0 flex bg-base-300">
-          <ErrorNote message={`The picture cannot be shown: ${failure}`} />
-        </div>
-      )}
-      <ToolHint />
-      <ShownFrame />
-    </div>
+        {overlay && (
+          <svg className="pointer-events-none absolute inset-0 h-full w-full will-change-transform">
+            <Riding panes={panes} kind="source" ride={ride} id="paths">
+              {(pane) => <Paths pane={pane} />}
+            </Riding>
+          </svg>
+        )}
+        <svg
+          className={`absolute inset-0 h-full w-full touch-none select-none ${tool === 'move' || tool === 'hand' ? cursor : 'cursor-crosshair'}`}
+          onWheel={onWheel}
+          onPointerDown={(event) => {
+            // The other button opens the menu.
+            if (event.button === 2 || (event.button !== 0 && tool !== 'move' && tool !== 'hand')) return;
+            event.currentTarget.setPointerCapture(event.pointerId);
+            tell('down', event);
+          }}
+          onPointerMove={(event) => tell('move', event)}
+          onPointerEnter={() =>
+            aims && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
+          }
+          onPointerLeave={(event) => aims && tell('leave', event)}
+          onPointerUp={(event) => tell('up', event)}
+          onPointerCancel={(event) => tell('leave', event)}
+          onDoubleClick={() =>
+            tool === 'move' &&
+            useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } })
+          }
+        >
+          <g pointerEvents={tool !== 'move' && tool !== 'hand' ? 'none' : undefined}>
+            <Riding panes={panes} kind="source" ride={ride} id="source">
+              {(pane) => (
+                <>
+                  <Areas pane={pane} />
+                  <Boxes pane={pane} onAim={setAim} />
+                  <Guides pane={pane} />
+                </>
+              )}
+            </Riding>
+            <Riding panes={panes} kind="steadied" ride={ride} id="steadied">
+              {(pane) => <Guides pane={pane} />}
+            </Riding>
+          </g>
+        </svg>
+        {panes.map((pane) => (
+          <PaneLabel key={pane.kind} pane={pane} right={view === 'wipe' && pane.kind === 'steadied'} />
+        ))}
+        {view === 'wipe' && <WipeEdge width={size.width} wipe={wipe} />}
+        {aim && <Loupe clipId={id} frame={usePlayhead.getState().shown} {...aim} stage={size} />}
+        {failure && (
+          <div className="absolute inset-0 flex bg-base-300">
+            <ErrorNote message={`The picture cannot be shown: ${failure}`} />
+          </div>
+        )}
+        <ToolHint />
+        <ShownFrame />
+      </div>
+    </ActionContextMenu>
   );
 }
 

@@ -89,6 +89,7 @@ export function Box({ pane, track, sample, frame, selected, chosen, named, onAim
         data-state={state}
         data-x={x.toFixed(3)}
         data-y={y.toFixed(3)}
+        onContextMenu={() => !chosen && chooseTrack(track.id)}
         onPointerDown={startMove}
         onPointerMove={move}
         onPointerUp={endMove}
