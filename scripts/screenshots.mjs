@@ -104,6 +104,7 @@ try {
   await page.waitForTimeout(500);
   await shoot('keys');
   await page.keyboard.press('Escape');
+  await page.locator('dialog[open]').waitFor({ state: 'hidden' });
   await page.keyboard.press('Control+k');
   await page.getByPlaceholder(/What do you want/).fill('edges');
   await page.waitForTimeout(400);
