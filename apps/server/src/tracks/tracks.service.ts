@@ -43,9 +43,15 @@ import { followDefaults, pageOf, samplesColumn } from './track-record.js';
 /** A change of a page of samples, but for what it was and is. */
 const samplesOf = (id: string, page: number) => ({ kind: 'track', id, column: samplesColumn, page });
 
-/** All pages of samples that are not empty, as if they had just come. */
-const allPages = (id: string, samples: Samples): PageChange[] =>
-  Array.from({ length: samples.pages }, (_, page) => page).flatMap((page) => {
+/** The pages that frames lie on, both ends included. */
+function pagesBetween(first: number, last: number): number[] {
+  const from = Math.floor(first / pageLength);
+  return Array.from({ length: Math.floor(last / pageLength) - from + 1 }, (_, i) => from + i);
+}
+
+/** Pages of samples that are not empty, as if they had just come: all, or those that are asked for. */
+const allPages = (id: string, samples: Samples, pages = pagesBetween(0, samples.frames - 1)): PageChange[] =>
+  pages.flatMap((page) => {
     const after = pageOf(samples, page);
     return after ? [{ ...samplesOf(id, page), before: null, after }] : [];
   });
@@ -57,8 +63,13 @@ const reverse = (change: PageChange): PageChange => ({
 });
 
 /** What has become of pages since they were taken. */
-function pagesChanged(id: string, before: readonly PageChange[], samples: Samples): PageChange[] {
-  return Array.from({ length: samples.pages }, (_, page) => page).flatMap((page) => {
+function pagesChanged(
+  id: string,
+  before: readonly PageChange[],
+  samples: Samples,
+  pages = pagesBetween(0, samples.frames - 1),
+): PageChange[] {
+  return pages.flatMap((page) => {
     const then = before.find((change) => change.page === page)?.after ?? null;
     const now = pageOf(samples, page);
     return isSame(then, now) ? [] : [{ ...samplesOf(id, page), before: then, after: now }];
@@ -372,13 +383,10 @@ export class TracksService {
     last: number,
     edit: (samples: Samples, track: TrackView) => TrackView,
   ): Promise<ClipChange> {
-    return this.editWith(ids, label, async (samples, track, { frames }) => {
-      requireFrame(first, frames);
-      requireFrame(last, frames);
-      return edit(samples, track);
-    });
+    return this.editWith(ids, label, (samples, track) => edit(samples, track), { first, last });
   }
 
+  /** Edits samples and tracks; where only the frames of a span are touched, no other pages are looked at. */
   private editWith(
     ids: readonly string[],
     label: string,
@@ -386,19 +394,24 @@ export class TracksService {
       samples: Samples,
       track: TrackView,
       clip: { clipId: string; frames: number },
-    ) => Promise<TrackView>,
+    ) => TrackView | Promise<TrackView>,
+    span?: SpanRequest,
   ): Promise<ClipChange> {
     return this.together(ids, async (clipId, tracks) => {
       tracks.forEach((track) => this.requireOpen(track));
       this.edits.requireUnlocked(tracks.map(({ id }) => id));
       const { row } = await this.clips.ready(clipId);
+      const { first, last } = span ?? { first: 0, last: row.frames - 1 };
+      requireFrame(first, row.frames);
+      requireFrame(last, row.frames);
+      const pages = pagesBetween(first, last);
       const changes: Change[] = [];
       for (const before of tracks) {
         const { id } = before;
         const samples = await this.clips.samples(id, row.frames);
-        const pages = allPages(id, samples);
+        const kept = allPages(id, samples, pages);
         const after = await edit(samples, before, { clipId, frames: row.frames });
-        changes.push(...pagesChanged(id, pages, samples));
+        changes.push(...pagesChanged(id, kept, samples, pages));
         if (JSON.stringify(after) !== JSON.stringify(before))
           changes.push({ kind: 'track', id, before, after });
       }

@@ -1,6 +1,7 @@
 import { X } from 'lucide-react';
 import { ActionButton } from '../actions/action-button';
-import { useAction } from '../actions/use-action';
+import { ActionTab } from '../actions/action-tab';
+import { actionOf } from '../actions/registry';
 import { useDocument } from '../state/document';
 import { useTroubles } from '../state/trouble-list';
 import { useView } from '../state/view';
@@ -47,20 +48,15 @@ export function LowerArea() {
 }
 
 function LowerTab({ view }: { view: LowerView }) {
-  const { action, isOn, tip } = useAction(`lower-${view}`);
-  const { icon: Icon } = action;
+  const { icon: Icon } = actionOf(`lower-${view}`);
   return (
-    <button
-      role="tab"
-      id={`lower-${view}`}
-      aria-selected={isOn}
-      aria-controls="lower-panel"
-      title={tip}
-      className={`flex items-center gap-1.5 border-b-2 px-2.5 text-[12px] outline-none focus-visible:bg-base-300 ${isOn ? 'border-primary' : 'border-transparent text-base-content/75 hover:text-base-content'}`}
-      onClick={action.run}
-    >
-      {Icon && <Icon size={13} aria-hidden />} {names[view]} <Count view={view} />
-    </button>
+    <ActionTab id={`lower-${view}`} panel="lower-panel" className="gap-1.5 px-2.5 text-[12px]">
+      {() => (
+        <>
+          {Icon && <Icon size={13} aria-hidden />} {names[view]} <Count view={view} />
+        </>
+      )}
+    </ActionTab>
   );
 }
 

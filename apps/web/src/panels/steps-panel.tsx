@@ -1,4 +1,4 @@
-import { useAction } from '../actions/use-action';
+import { ActionTab } from '../actions/action-tab';
 import { steps, useWorkspace, type Step } from '../state/workspace';
 import { ExportPanel } from './export-panel';
 import { FramingPanel } from './framing-panel';
@@ -38,24 +38,23 @@ export function StepsPanel() {
 }
 
 function StepTab({ step, number }: { step: Step; number: number }) {
-  const { action, isOn, tip } = useAction(`step-${step}`);
   return (
-    <button
-      role="tab"
+    <ActionTab
       id={`step-${step}`}
-      aria-selected={isOn}
-      aria-controls="step-panel"
-      title={tip}
-      className={`flex items-center justify-center gap-2 border-b-2 outline-none focus-visible:bg-base-300 ${isOn ? 'border-primary font-semibold' : 'border-transparent text-base-content/75 hover:text-base-content'}`}
-      onClick={action.run}
+      panel="step-panel"
+      className="justify-center gap-2 aria-selected:font-semibold"
     >
-      <span
-        className={`flex size-4.5 items-center justify-center rounded-full text-[11px] ${isOn ? 'bg-primary text-primary-content' : 'bg-base-300'}`}
-        aria-hidden
-      >
-        {number}
-      </span>
-      {names[step]}
-    </button>
+      {(isOn) => (
+        <>
+          <span
+            className={`flex size-4.5 items-center justify-center rounded-full text-[11px] ${isOn ? 'bg-primary text-primary-content' : 'bg-base-300'}`}
+            aria-hidden
+          >
+            {number}
+          </span>
+          {names[step]}
+        </>
+      )}
+    </ActionTab>
   );
 }

@@ -94,7 +94,7 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     strength,
   });
   const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
-  const correction = isComposed ? composed(motion, clip, settings) : even;
+  const correction = isComposed ? correctComposed(motion, clip, settings) : even;
   const placements = place(correction.matrices, settings.framing, clip);
   return {
     motion,
@@ -102,16 +102,25 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     placements,
     fit: fitFraming(even.matrices, first, last, clip),
     bare: bareEdges(placements, first, last, clip),
-    report: reportOf(
-      {
-        first,
-        frameFromReference: tableOf(motion, first, last),
-        outputFromFrame: placements.subarray(9 * first, 9 * (last + 1)),
-      },
-      clip,
-    ),
+    report: reportOn(motion, placements, clip, settings.range),
   };
 }
+
+/** What placements of a motion come to over a range of frames. */
+export const reportOn = (
+  motion: Motion,
+  placements: Float64Array,
+  size: PictureSize,
+  { first, last }: SteadySettings['range'],
+): SteadyReport =>
+  reportOf(
+    {
+      first,
+      frameFromReference: tableOf(motion, first, last),
+      outputFromFrame: placements.subarray(9 * first, 9 * (last + 1)),
+    },
+    size,
+  );
 
 /** The motion of some frames as a table of clip pixels. */
 function tableOf(motion: Motion, first: number, last: number): Float64Array {
@@ -124,12 +133,11 @@ function tableOf(motion: Motion, first: number, last: number): Float64Array {
 const leastRoom = 1.0005;
 
 /** The correction that leaves the steadiest path that the framing's zoom has room for. */
-function composed(motion: Motion, clip: SteadyClip, settings: SteadySettings): Correction {
+export function correctComposed(motion: Motion, clip: SteadyClip, settings: SteadySettings): Correction {
   const { zoom } = settings.framing;
   const { channels, strength } = settings;
   if (zoom < leastRoom) return correctTo(motion, curvesOf(motion), { channels, strength });
-  const frameFromReferences = new Float64Array(motion.matrices.length);
-  for (let k = 0; k < motion.frames; k++) frameFromReferences.set(frameFromReference(motion, k), 9 * k);
+  const frameFromReferences = tableOf(motion, 0, motion.frames - 1);
   const path = composePath({ frameFromReference: frameFromReferences, size: clip, ...settings.range, zoom });
   const matrices = correctionsOf(
     path,

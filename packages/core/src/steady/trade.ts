@@ -1,5 +1,6 @@
 import type { Motion } from '../solve/motion.js';
-import { steadyMotion, type SteadyClip, type SteadySettings } from './steady.js';
+import { place } from '../framing/framing.js';
+import { correctComposed, reportOn, type SteadyClip, type SteadySettings } from './steady.js';
 
 /** What a zoom buys. */
 export interface TradePoint {
@@ -16,11 +17,7 @@ export function tradeAt(
   zoom: number,
 ): TradePoint {
   const framing = { zoom, offsetX: 0, offsetY: 0 };
-  const { report } = steadyMotion(motion, clip, {
-    ...settings,
-    mode: 'smooth',
-    kind: 'composed',
-    framing,
-  });
-  return { zoom, shake: report.shakeAfter };
+  const { matrices } = correctComposed(motion, clip, { ...settings, framing });
+  const { shakeAfter } = reportOn(motion, place(matrices, framing, clip), clip, settings.range);
+  return { zoom, shake: shakeAfter };
 }
