@@ -145,7 +145,9 @@ export async function openUploaded(page: Page, projectId: string, path: string):
   const name = path.replace(/^.*\//, '');
   await page.getByTestId('file-picker').setInputFiles(path);
   await page.getByRole('link', { name, exact: true }).click({ timeout: 90_000 });
-  await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1');
+  await expect(page.getByTestId('shown-frame')).not.toHaveAttribute('data-frame', '-1', {
+    timeout: 120_000,
+  });
   return new Editor(page, page.url().replace(/^.*\//, ''));
 }
 

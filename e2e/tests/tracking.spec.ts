@@ -227,7 +227,14 @@ test('points are suggested where they may be, scored under the pointer, and fill
     await page.mouse.move(p.x - 1, p.y);
     await page.mouse.move(p.x, p.y);
     const score = page.getByTestId('place-score');
-    await page.waitForTimeout(900);
+    await expect
+      .poll(async () =>
+        Math.hypot(
+          Number(await score.getAttribute('data-x')) - x,
+          Number(await score.getAttribute('data-y')) - y,
+        ),
+      )
+      .toBeLessThan(4);
     return Number(await score.getAttribute('data-score'));
   };
   await page.keyboard.press('p');

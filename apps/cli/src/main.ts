@@ -7,6 +7,7 @@ import {
   fieldChoices,
   filters,
   interpolations,
+  motionModels,
   lengthUnits,
   shapeOf,
   shapes,
@@ -144,6 +145,7 @@ Examples:
   lurn track quay.mp4 --point 963,540@0=plate --key plate@120=964.5,541 --below bridge --out plate.json
   lurn track quay.mp4 --suggest 8
   lurn tracks quay.mp4 --in table.csv --columns frame=Nr,x=Left,y=Top --units percent --out plate.json
+  lurn steady quay.mp4 --scene --kind composed --zoom 1.08 --out steadied.mp4
   lurn steady quay.mp4 --tracks plate.json --mode hold --zoom fit --out held.mp4`,
   )
   .exitOverride()
@@ -167,17 +169,22 @@ addPointOptions(
     'find the N places best followed, print them with their scores, and follow them too',
     parseNumber('The number of suggestions', 1, 1000),
   )
+  .option('--scene', 'find how the whole picture moves instead, and what moves alike in it')
+  .option('--json', 'with --scene: print the groups as JSON')
   .option('--frame <FRAME>', 'for --suggest: the frame to look at', parseFrame, 0)
   .addOption(
     new Option(
       '--within <X,Y,W,H>',
-      "for --suggest: an area to look in, or a polygon, 'X,Y X,Y X,Y'; may be repeated",
+      "for --suggest and --scene: an area to look in, or a polygon, 'X,Y X,Y X,Y'; may be repeated",
     )
       .argParser(collectAreas)
       .default([], 'the whole picture'),
   )
   .addOption(
-    new Option('--without <X,Y,W,H>', 'for --suggest: an area to keep out of, or a polygon; may be repeated')
+    new Option(
+      '--without <X,Y,W,H>',
+      'for --suggest and --scene: an area to keep out of, or a polygon; may be repeated',
+    )
       .argParser(collectAreas)
       .default([], 'none'),
   )
@@ -212,11 +219,27 @@ addInputOptions(program.command('tracks'))
 
 addPointOptions(
   addInputOptions(program.command('steady')).description(
-    'Take the motion of points out of a clip and write the steadied movie.',
+    'Take the motion of the scene or of points out of a clip and write the steadied movie.',
   ),
 )
   .requiredOption('--out <FILE.mp4>', 'the movie to write: H.264, same size, rate and sound')
   .option('--tracks <FILE.json>', 'tracks made before, instead of points')
+  .option(
+    '--scene',
+    'find how the whole picture moves and take that out, alone or together with tracks or points',
+  )
+  .option(
+    '--group <N>',
+    'with --scene: the motion group to hold, as they are printed; 1 is the one proposed',
+    parseNumber('The group', 1, 64),
+  )
+  .option('--json', 'with --scene: print the groups as JSON')
+  .addOption(
+    new Option(
+      '--model <MODEL>',
+      'what the motion may do (default: of a scene the simplest that explains it, of points a similarity)',
+    ).choices(motionModels),
+  )
   .addOption(
     new Option('--mode <MODE>', 'hold: take all motion out; smooth: keep the intended move')
       .choices(['hold', 'smooth'])

@@ -8,6 +8,8 @@ import {
   steadyMotion,
   writeMotionJson,
   type Channels,
+  type HeldScene,
+  type MotionModel,
   type NamedTrack,
   type SmoothKind,
   type SteadySettings,
@@ -17,11 +19,12 @@ import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
+import { findScene, holdingGroup, printScene, type SceneArguments } from './scene.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
-export interface SteadyArguments extends FollowArguments, InputArguments {
+export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments {
   out: string;
   tracks?: string;
   point: PointArgument[];
@@ -29,6 +32,8 @@ export interface SteadyArguments extends FollowArguments, InputArguments {
   mode: 'hold' | 'smooth';
   smooth: number;
   kind?: SmoothKind;
+  group?: number;
+  model?: MotionModel;
   channels: Channels;
   strength: Partial<Strength>;
   reference?: number;
@@ -38,17 +43,23 @@ export interface SteadyArguments extends FollowArguments, InputArguments {
 
 /** Returns what was lost on the way, a sentence each. */
 export async function steady(path: string, args: SteadyArguments): Promise<string[]> {
-  if (!args.tracks === (args.point.length === 0)) {
-    throw new UsageError('Say what to hold still: either --tracks FILE or one or more --point X,Y@FRAME.');
-  }
+  const told = args.tracks !== undefined || args.point.length > 0;
+  if (!told && !args.scene)
+    throw new UsageError(
+      'Say what to hold still: --scene, or either --tracks FILE or one or more --point X,Y@FRAME.',
+    );
+  if (args.tracks !== undefined && args.point.length > 0)
+    throw new UsageError('Give either --tracks FILE or --point X,Y@FRAME, not both.');
+  if (args.group !== undefined && !args.scene) throw new UsageError('--group is a group of the --scene.');
   return withInput(path, args, (clip) => steadyClip(clip, args));
 }
 
 async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> {
   let index: ClipIndex;
-  let tracks: NamedTrack[];
+  let tracks: NamedTrack[] = [];
   let losses: string[] = [];
-  if (args.tracks) {
+  if (!args.tracks && args.point.length === 0) index = await indexWithProgress(clip);
+  else if (args.tracks) {
     const text = await readFile(args.tracks, 'utf8');
     index = await indexWithProgress(clip);
     tracks = readTracksJson(text, { ...clip, frames: index.pts.length });
@@ -62,18 +73,26 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
   const frames = index.pts.length;
   const range = args.range ?? { first: 0, last: frames - 1 };
   const extents = tracks.map((t) => t.samples.extent()).filter((e) => e !== null);
-  if (extents.length === 0)
+  if (extents.length === 0 && !args.scene)
     throw new UsageError('The tracks hold no usable sample, so there is no motion to take out.');
-  const referenceFrame = args.reference ?? Math.max(range.first, Math.min(...extents.map((e) => e.first)));
+  const begins = extents.length > 0 ? Math.min(...extents.map((e) => e.first)) : range.first;
+  const referenceFrame = args.reference ?? Math.max(range.first, begins);
   for (const frame of [referenceFrame, range.last]) {
     if (frame >= frames)
       throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
+  }
+  let scene: HeldScene | null = null;
+  if (args.scene) {
+    scene = await findScene(clip, index, { within: [], without: [] }, { first: 0, last: frames - 1 });
+    printScene(scene.shots, args.json);
+    scene = holdingGroup(scene, args.group ?? 1);
   }
   const size = { width: clip.width, height: clip.height };
   const settings: SteadySettings = {
     // How to smooth asks for smoothing.
     mode: args.kind ? 'smooth' : args.mode,
     kind: args.kind ?? 'even',
+    model: args.model ?? 'auto',
     smoothSeconds: args.smooth,
     channels: args.channels,
     strength: { ...fullStrength, ...args.strength },
@@ -86,6 +105,7 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
     tracks.map((t) => t.samples),
     facts,
     settings,
+    scene,
   );
   const { motion, fit } = solved;
   let { correction } = solved;

@@ -1,14 +1,15 @@
 import { writeFile } from 'node:fs/promises';
 import { extname } from 'node:path';
-import { writeTracksCsv, writeTracksJson, type ClosedSpline } from '@lurn/core';
+import { writeSceneJson, writeTracksCsv, writeTracksJson, type ClosedSpline } from '@lurn/core';
 import { indexClip, type Clip } from '@lurn/media';
 import { suggest } from '@lurn/pipeline';
 import type { FrameRange, PointArgument } from './arguments.js';
-import { boxesOf, follow, type FollowArguments } from './follow.js';
+import { boxesOf, follow, indexWithProgress, type FollowArguments } from './follow.js';
+import { findScene, printScene, type SceneArguments } from './scene.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { UsageError } from './usage-error.js';
 
-export interface TrackArguments extends FollowArguments, InputArguments {
+export interface TrackArguments extends FollowArguments, InputArguments, SceneArguments {
   point: PointArgument[];
   range?: FrameRange;
   out?: string;
@@ -25,11 +26,31 @@ export async function track(path: string, args: TrackArguments): Promise<string[
   const { out } = args;
   if (out !== undefined && !isJson(out) && extname(out).toLowerCase() !== '.csv')
     throw new UsageError(`--out must end in .json or .csv, not "${out}".`);
+  if (args.scene) {
+    if (args.point.length > 0 || args.suggest !== undefined)
+      throw new UsageError('--scene follows the whole picture by itself: leave --point and --suggest out.');
+    if (out !== undefined && !isJson(out)) throw new UsageError('A scene is written as .json.');
+    return withInput(path, args, (clip) => trackScene(clip, args, out));
+  }
   if (args.point.length === 0 && args.suggest === undefined)
     throw new UsageError('Give at least one --point X,Y@FRAME to follow, or let --suggest N find some.');
   if (out === undefined && args.suggest === undefined)
     throw new UsageError('Say with --out where to write the tracks.');
   return withInput(path, args, (clip) => trackClip(clip, args, out));
+}
+
+/** Finds the whole picture's motion and writes its groups. */
+async function trackScene(clip: Clip, args: TrackArguments, out: string | undefined): Promise<string[]> {
+  const index = await indexWithProgress(clip);
+  const frames = index.pts.length;
+  const range = args.range ?? { first: 0, last: frames - 1 };
+  if (range.last >= frames)
+    throw new UsageError(`Frame ${range.last} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
+  const { within, without } = args;
+  const { shots, motions } = await findScene(clip, index, { within, without }, range);
+  printScene(shots, args.json);
+  if (out !== undefined) await writeFile(out, writeSceneJson({ ...clip, frames }, shots, motions));
+  return [];
 }
 
 async function trackClip(clip: Clip, args: TrackArguments, out: string | undefined): Promise<string[]> {

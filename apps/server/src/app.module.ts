@@ -21,6 +21,8 @@ import { SERVER_OPTIONS, type ServerOptions } from './options.js';
 import { PackageService } from './projects/package.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
+import { ScenesController } from './scenes/scenes.controller.js';
+import { ScenesService } from './scenes/scenes.service.js';
 import { SettingsController } from './settings/settings.controller.js';
 import { SettingsService } from './settings/settings.service.js';
 import { JoiningService } from './tracks/joining.service.js';
@@ -41,6 +43,7 @@ export class AppModule {
         ProjectsController,
         ClipsController,
         TracksController,
+        ScenesController,
         RecordsController,
         JobsController,
         ExportsController,
@@ -59,7 +62,14 @@ export class AppModule {
           MediaFoldersService,
           SettingsService,
         ],
-        ...[JoiningService, TracksService, TrackRunsService, SuggestionsService, ExportsService],
+        ...[
+          JoiningService,
+          TracksService,
+          ScenesService,
+          TrackRunsService,
+          SuggestionsService,
+          ExportsService,
+        ],
       ],
     };
   }

@@ -163,6 +163,7 @@ const steadied: SteadyView = {
   mode: 'hold',
   smoothSeconds: 1,
   kind: 'composed',
+  model: 'perspective',
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 0,

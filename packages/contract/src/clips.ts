@@ -1,6 +1,7 @@
 import { IsBoolean } from 'class-validator';
 import { Optional } from './fields.js';
 import type { JobView } from './jobs.js';
+import type { SceneView } from './scene.js';
 import type { SteadyView } from './steady.js';
 import type { TrackView } from './tracks.js';
 
@@ -55,6 +56,8 @@ export interface ClipView extends ClipCard {
   times: number[] | null;
   proxy: { width: number; height: number };
   tracks: TrackView[];
+  /** The whole picture's motion, where it has been found. */
+  scene: SceneView | null;
   pages: PageView[];
   /** Records whose packed data is too much to come along: it is to be fetched. */
   stale: string[];
@@ -73,7 +76,7 @@ export interface PageView {
   bytes: string | null;
 }
 
-/** A record as an edit has left it, null when it is gone: a track's is a TrackView, the clip's steadying a SteadyView. */
+/** A record as an edit has left it, null when it is gone: a track's is a TrackView, a scene's a SceneView, the clip's steadying a SteadyView. */
 export interface RecordView {
   kind: string;
   id: string;

@@ -2,6 +2,7 @@ export * from './projects.js';
 export * from './clips.js';
 export * from './tracks.js';
 export * from './steady.js';
+export * from './scene.js';
 export * from './jobs.js';
 export * from './events.js';
 export * from './media.js';

@@ -1,4 +1,4 @@
-export type JobKind = 'import' | 'track' | 'export';
+export type JobKind = 'import' | 'track' | 'scene' | 'export';
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
 /** Long work on the server. */

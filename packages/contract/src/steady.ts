@@ -48,6 +48,10 @@ export class StrengthView {
   perspective!: number;
 }
 
+/** What a motion may do; `auto`: the simplest that explains a scene, and of points a similarity. */
+export const motionModels = ['shift', 'rotation', 'similarity', 'perspective'] as const;
+export const modelChoices = ['auto', ...motionModels] as const;
+
 export const smoothings = ['even', 'composed'] as const;
 
 /** All that is chosen about steadying a clip. */
@@ -69,6 +73,10 @@ export class SteadyView {
   })
   @IsIn(smoothings)
   kind!: (typeof smoothings)[number];
+
+  @ApiProperty({ enum: modelChoices, description: 'What the motion may do' })
+  @IsIn(modelChoices)
+  model!: (typeof modelChoices)[number];
 
   @Nested(() => ChannelsView)
   channels!: ChannelsView;
@@ -97,6 +105,7 @@ export class SteadyRequest {
     'Mode',
     'Smoothing',
     'Kind',
+    'Model',
     'Strength',
     'Channels',
     'Reference frame',

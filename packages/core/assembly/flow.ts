@@ -71,6 +71,47 @@ function takeTemplate(src: usize, stride: i32, window: i32): void {
   ty = <f64>sumOf(sy);
 }
 
+/** Takes the mean gradient out of every pixel's: what a change of brightness adds everywhere then moves nothing. */
+function centreTemplate(src: usize, stride: i32, window: i32): void {
+  let sumX = 0;
+  let sumY = 0;
+  for (let j = 0; j < window; j++)
+    for (let i = 0; i < window; i++) {
+      const at = gradients + (j * span + i) * 2;
+      sumX += load<i16>(at);
+      sumY += load<i16>(at + plane);
+    }
+  const pixels = <f64>(window * window);
+  const meanX = i16x8.splat(<i16>Math.round(<f64>sumX / pixels));
+  const meanY = i16x8.splat(<i16>Math.round(<f64>sumY / pixels));
+  const ramp = i16x8(0, 1, 2, 3, 4, 5, 6, 7);
+  let fxx = f32x4.splat(0);
+  let fxy = f32x4.splat(0);
+  let fyy = f32x4.splat(0);
+  let sx = i32x4.splat(0);
+  let sy = i32x4.splat(0);
+  for (let j = 0; j < window; j++)
+    for (let i = 0; i < window; i += 8) {
+      const keep = i16x8.lt_s(ramp, i16x8.splat(<i16>(window - i)));
+      const out = gradients + (j * span + i) * 2;
+      const gx = v128.and(i16x8.sub(v128.load(out), meanX), keep);
+      const gy = v128.and(i16x8.sub(v128.load(out + plane), meanY), keep);
+      v128.store(out, gx);
+      v128.store(out + plane, gy);
+      fxx = f32x4.add(fxx, f32x4.convert_i32x4_s(i32x4.dot_i16x8_s(gx, gx)));
+      fxy = f32x4.add(fxy, f32x4.convert_i32x4_s(i32x4.dot_i16x8_s(gx, gy)));
+      fyy = f32x4.add(fyy, f32x4.convert_i32x4_s(i32x4.dot_i16x8_s(gy, gy)));
+      const level = v128.load8x8_u(src + j * stride + i);
+      sx = i32x4.add(sx, i32x4.dot_i16x8_s(level, gx));
+      sy = i32x4.add(sy, i32x4.dot_i16x8_s(level, gy));
+    }
+  xx = total(fxx);
+  xy = total(fxy);
+  yy = total(fyy);
+  tx = <f64>sumOf(sx);
+  ty = <f64>sumOf(sy);
+}
+
 // @ts-ignore: decorator
 @inline
 function total(v: v128): f64 {
@@ -134,8 +175,22 @@ function correlateCell(src: usize, stride: i32, window: i32): void {
   y11 = <f64>sumOf(dy);
 }
 
-/** Mean size of the difference between the window at `a` and the one at `b` moved by (s, t) of a pixel. */
-function meanDifference(a: usize, strideA: i32, b: usize, strideB: i32, window: i32, s: f64, t: f64): f32 {
+/**
+ * Mean size of the difference between the window at `a`, made brighter by `lift`, and the one at `b` moved by (s, t) of a
+ * pixel; its mean itself where `signed`.
+ */
+function meanDifference(
+  a: usize,
+  strideA: i32,
+  b: usize,
+  strideB: i32,
+  window: i32,
+  s: f64,
+  t: f64,
+  lift: i32,
+  signed: bool,
+): f32 {
+  const lifted = i16x8.splat(<i16>lift);
   const ramp = i16x8(0, 1, 2, 3, 4, 5, 6, 7);
   const w11 = <i32>(s * t * 128 + 0.5);
   const w01 = <i32>(s * 128 + 0.5) - w11;
@@ -156,7 +211,9 @@ function meanDifference(a: usize, strideA: i32, b: usize, strideB: i32, window: 
         i16x8.mul(v128.load8x8_u(at + strideB + 1), p11),
       );
       const seen = i16x8.shr_u(i16x8.add(i16x8.add(top, low), i16x8.splat(64)), 7);
-      const gap = i16x8.abs(i16x8.sub(seen, v128.load8x8_u(a + j * strideA + i)));
+      const wanted = i16x8.add(v128.load8x8_u(a + j * strideA + i), lifted);
+      const change = i16x8.sub(seen, wanted);
+      const gap = signed ? change : i16x8.abs(change);
       sum = i32x4.add(sum, i32x4.dot_i16x8_s(v128.and(gap, keep), ones));
     }
   }
@@ -167,7 +224,8 @@ function meanDifference(a: usize, strideA: i32, b: usize, strideB: i32, window: 
  * Follows points from one picture to the next. Pictures are pyramids: tables of (address, width, height,
  * stride) as i32, finest level first, each half the size of the one before. `points` and `found` hold (x, y) as
  * f64, corner origin; `found` starts as the guess. `window` is odd, at most 31. Per point `residual` becomes
- * the mean difference in grey levels, or -1 where the window leaves the picture or has nothing to hold on to.
+ * the mean difference in grey levels, or -1 where the window leaves the picture or has nothing to hold on to. Where
+ * `centred`, a change of brightness neither moves a point nor counts as a difference.
  */
 export function flow(
   before: usize,
@@ -180,6 +238,7 @@ export function flow(
   iterations: i32,
   settled: f64,
   residual: usize,
+  centred: bool,
 ): void {
   const half = window >> 1;
   for (let n = 0; n < count; n++) {
@@ -203,6 +262,7 @@ export function flow(
       if (left < 1 || top < 1 || left + window > width - 1 || top + window > height - 1) continue;
       const template = <usize>load<i32>(a) + top * strideA + left;
       takeTemplate(template, strideA, window);
+      if (centred) centreTemplate(template, strideA, window);
       const det = xx * yy - xy * xy;
       const least = (xx + yy - Math.sqrt((xx - yy) * (xx - yy) + 4 * xy * xy)) / 2;
       // Per pixel, in squared grey levels; gradients are 32-fold.
@@ -251,7 +311,12 @@ export function flow(
         const y = top + iy;
         if (x < 0 || y < 0 || x + window > width - 1 || y + window > height - 1) continue;
         const at = <usize>load<i32>(b) + y * strideB + x;
-        difference = meanDifference(template, strideA, at, strideB, window, u - <f64>ix, v - <f64>iy);
+        const s = u - <f64>ix;
+        const t = v - <f64>iy;
+        const lift = centred
+          ? <i32>Math.round(meanDifference(template, strideA, at, strideB, window, s, t, 0, true))
+          : 0;
+        difference = meanDifference(template, strideA, at, strideB, window, s, t, lift, false);
       }
     }
     store<f64>(found + (n << 4), px + dx);

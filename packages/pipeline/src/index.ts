@@ -10,3 +10,4 @@ export * from './pass/pass.js';
 export { ThreadWork } from './pass/thread-work.js';
 export * from './analyse/point.js';
 export * from './analyse/scene.js';
+export * from './analyse/analyse-scene.js';

@@ -1,5 +1,14 @@
 import type { MessagePort } from 'node:worker_threads';
-import type { FollowOptions, Offset, PlaceScore, Point, Suggestion, SuggestOptions } from '@lurn/core';
+import type {
+  Areas,
+  FollowOptions,
+  Offset,
+  PlaceScore,
+  Point,
+  ShotSummary,
+  Suggestion,
+  SuggestOptions,
+} from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
 import type { PackedSamples } from './analyse/packed-samples.js';
 import type { StepOrder } from './render/steps.js';
@@ -17,6 +26,21 @@ export interface TrackTask {
   scene?: [page: number, bytes: Uint8Array][];
   /** A step by hand: frames come from those kept at hand. */
   step?: boolean;
+}
+
+/** Finds the whole picture's motion. Called off, it still tells what it has. */
+export interface SceneTask {
+  kind: 'scene';
+  clip: Clip;
+  index: ClipIndex;
+  areas: Areas;
+}
+
+/** What was found of a scene: its shots, and packed pages of their motions and of their features. */
+export interface PackedScene {
+  shots: ShotSummary[];
+  motions: [page: number, bytes: Uint8Array][];
+  features: [page: number, bytes: Uint8Array][];
 }
 
 export interface ExportTask {
@@ -55,7 +79,7 @@ export interface WarmTask {
   frame: number;
 }
 
-export type Task = TrackTask | ExportTask | SuggestTask | JudgeTask | WarmTask;
+export type Task = TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
@@ -63,6 +87,7 @@ export type TaskNews =
   | { found: FoundSample[] }
   /** Pages of how the whole picture moved that have been added to. */
   | { scene: [page: number, bytes: Uint8Array][] }
+  | { sceneFound: PackedScene }
   | { suggestions: Suggestion[] }
   | { score: PlaceScore };
 

@@ -3,6 +3,7 @@ import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/medi
 import { exportMovie } from './render/export-movie.js';
 import { FrameCache } from './pass/frame-cache.js';
 import { unpackSamples } from './analyse/packed-samples.js';
+import { analyseScene, packScene } from './analyse/analyse-scene.js';
 import { judge, suggest } from './analyse/suggest.js';
 import type { Task, TaskCall, TaskEnd, TaskNews, TrackTask, WarmTask } from './tasks.js';
 import { trackClip } from './analyse/track-clip.js';
@@ -69,6 +70,17 @@ const kinds: {
   suggest: async (task, { tell, signal }) => tell({ suggestions: await suggest(task, signal) }),
   judge: async (task, { tell }) => tell({ score: await judge(task, atHand) }),
   track,
+  scene: async (task, { tell, onProgress, signal }) => {
+    const found = await analyseScene({
+      ...task,
+      first: 0,
+      last: task.index.pts.length - 1,
+      onProgress,
+      signal,
+    });
+    tell({ sceneFound: packScene(found, task.clip) });
+    if (signal.aborted) throw new CancelledError();
+  },
   warm,
 };
 

@@ -8,8 +8,16 @@ import {
   type OnApplicationBootstrap,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import type { ClipCard, ClipTrouble, ClipView, SteadyView, TrackView } from '@lurn/contract';
-import { durationOf, formatFrameRate, Samples, type FrameTimes, type NamedTrack } from '@lurn/core';
+import type { ClipCard, ClipTrouble, ClipView, SceneView, SteadyView, TrackView } from '@lurn/contract';
+import {
+  durationOf,
+  formatFrameRate,
+  Samples,
+  SceneMotions,
+  type FrameTimes,
+  type HeldScene,
+  type NamedTrack,
+} from '@lurn/core';
 import { frameTimes, proxySize, readStill, writeSound, type Clip, type ClipIndex } from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
@@ -18,6 +26,7 @@ import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { JobsService } from '../jobs/jobs.service.js';
+import { motionsColumn } from '../scenes/scene-record.js';
 import { samplesColumn } from '../tracks/track-record.js';
 import { freshSteady } from './steady-record.js';
 import { ClipFiles } from './clip-files.js';
@@ -108,7 +117,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
 
   async view(id: string): Promise<ClipView> {
     const row = await this.row(id);
-    const isMuch = (await this.records.bytesOf(id)) > mostSent;
+    const isMuch = (await this.records.bytesOf(id, samplesColumn)) > mostSent;
     const tracks = await this.tracksOf(id);
     const [sound] = row.media.sound;
     const starts = timesIn(row)?.starts;
@@ -119,9 +128,12 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       proxy: proxySize(row.media),
       times: starts ? [...starts] : null,
       tracks,
+      scene: await this.sceneOf(id),
       pages: isMuch
         ? []
-        : (await this.records.allPages(id)).map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
+        : (await this.records.allPages(id))
+            .filter((p) => p.column === samplesColumn)
+            .map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
       stale: isMuch ? tracks.map((track) => track.id) : [],
       steady: row.steady,
       revision: row.revision,
@@ -136,6 +148,26 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     return all
       .flatMap(({ kind, view }) => (kind === 'track' ? [view as TrackView] : []))
       .sort((a, b) => a.position - b.position);
+  }
+
+  /** The whole picture's motion, if it has been found. */
+  async sceneOf(id: string): Promise<SceneView | null> {
+    const all = await this.records.ofClip(id);
+    return (all.find(({ kind }) => kind === 'scene')?.view as SceneView | undefined) ?? null;
+  }
+
+  /** What is held of the scene, if it has a say; null where it has none. */
+  async heldScene(id: string): Promise<HeldScene | null> {
+    const scene = await this.sceneOf(id);
+    return scene?.used ? this.wholeScene(scene) : null;
+  }
+
+  /** A scene with its motions. */
+  async wholeScene(scene: SceneView): Promise<HeldScene> {
+    const motions = new SceneMotions(scene.shots);
+    for (const { page, bytes } of await this.records.pagesOf(scene.id, motionsColumn))
+      motions.unpackPage(page, bytes);
+    return { shots: scene.shots, motions, choices: scene.shots };
   }
 
   /** A track's samples; all frames empty when it has none. */

@@ -5,9 +5,10 @@ import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
 import { differingFields, type RecordKind } from '../records/record-kind.js';
 
-/** What versions that had one way of smoothing did not know. */
+/** What older versions, which had one way of smoothing and one model, did not know. */
 const evenAndWhole = {
   kind: 'even',
+  model: 'auto',
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
 } as const;
 

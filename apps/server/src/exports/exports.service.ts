@@ -23,6 +23,7 @@ export class ExportsService {
       tracks.map((t) => t.samples),
       { width, height, pixelAspect, times },
       row.steady,
+      await this.clips.heldScene(row.id),
     );
   }
 
@@ -31,7 +32,7 @@ export class ExportsService {
     const { motion, placements } = await this.solve(clip);
     if (motion.support.every((n) => n === 0)) {
       throw new UnprocessableEntityException(
-        'There is no motion to take out yet: place a track and follow it first.',
+        'There is no motion to take out yet: find the camera’s motion, or place a track and follow it.',
       );
     }
     const { row, media, index } = clip;

@@ -7,7 +7,7 @@ import { EventHub } from '../events/event-hub.js';
 import { isPage, overlap, reversed, type Change, type RecordChange, type Touch } from './change.js';
 import { editOrigin } from './edit-origin.js';
 import type { Statement } from './record-kind.js';
-import { kindOf } from './record-kinds.js';
+import { isFetched, kindOf } from './record-kinds.js';
 import { RecordsService } from './records.service.js';
 import { touches } from './touches.js';
 
@@ -287,7 +287,9 @@ export class EditsService {
       .select({ projectId: clips.projectId })
       .from(clips)
       .where(eq(clips.id, clipId));
-    const told = pages.filter((page): page is ToldPage => typeof page !== 'string');
+    const told = pages.filter(
+      (page): page is ToldPage => typeof page !== 'string' && !isFetched(page.column),
+    );
     const much = told.reduce((sum, { bytes }) => sum + (bytes?.length ?? 0), 0) > mostTold;
     const stale = much ? told.map(({ id }) => id) : pages.filter((page) => typeof page === 'string');
     const change: ClipChange = {

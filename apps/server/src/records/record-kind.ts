@@ -9,6 +9,8 @@ export interface PackedColumn {
   differing: (page: number, one: Buffer | null, other: Buffer | null) => number[];
   /** Whether bytes from outside are a page, of such a number, of something in a clip of so many frames. */
   isPage: (page: number, bytes: Buffer, frames: number) => boolean;
+  /** Too much to be told with every change: whoever wants it asks for it. */
+  fetched?: boolean;
 }
 
 /** Everything that differs by kind of record. A new kind of thing that edits change is one of these, and nothing else. */

@@ -1,4 +1,5 @@
 import { steadyKind } from '../clips/steady-record.js';
+import { sceneKind } from '../scenes/scene-record.js';
 import { trackKind } from '../tracks/track-record.js';
 import type { RecordKind } from './record-kind.js';
 
@@ -8,6 +9,7 @@ type AnyKind = RecordKind<object>;
 /** Every kind of thing that an edit may change. */
 export const recordKinds = new Map<string, AnyKind>([
   ['track', trackKind as AnyKind],
+  ['scene', sceneKind as AnyKind],
   ['steady', steadyKind as AnyKind],
 ]);
 
@@ -16,3 +18,7 @@ export function kindOf(name: string): AnyKind {
   if (!kind) throw new Error(`There is no kind of record "${name}".`);
   return kind;
 }
+
+/** Whether a column's pages are not told with changes, but fetched by whoever wants them. */
+export const isFetched = (column: string): boolean =>
+  [...recordKinds.values()].some(({ columns }) => columns[column]?.fetched);

@@ -42,13 +42,13 @@ export class RecordsService {
       .orderBy(asc(recordPages.page));
   }
 
-  /** Bytes of all packed data of a clip's records. */
-  async bytesOf(clipId: string): Promise<number> {
+  /** Bytes of a column of packed data of all of a clip's records. */
+  async bytesOf(clipId: string, column: string): Promise<number> {
     const [row] = await this.database
       .select({ bytes: sql<number>`coalesce(sum(length(${recordPages.bytes})), 0)` })
       .from(recordPages)
       .innerJoin(records, eq(records.id, recordPages.recordId))
-      .where(eq(records.clipId, clipId));
+      .where(and(eq(records.clipId, clipId), eq(recordPages.column, column)));
     return row.bytes;
   }
 

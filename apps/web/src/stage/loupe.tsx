@@ -125,13 +125,13 @@ const restBeforeAsking = 60;
 
 /** How well the place under the pointer will be followed, in a word or two. */
 function Score({ clipId, frame, x, y }: Pick<LoupeProps, 'clipId' | 'frame' | 'x' | 'y'>) {
-  const [score, setScore] = useState<PlaceScoreView | null>(null);
+  const [scored, setScored] = useState<{ score: PlaceScoreView; x: number; y: number } | null>(null);
   useEffect(() => {
     let current = true;
     const timer = setTimeout(() => {
       api.score(clipId, frame, x, y).then(
-        (found) => current && setScore(found),
-        () => current && setScore(null),
+        (score) => current && setScored({ score, x, y }),
+        () => current && setScored(null),
       );
     }, restBeforeAsking);
     return () => {
@@ -139,11 +139,19 @@ function Score({ clipId, frame, x, y }: Pick<LoupeProps, 'clipId' | 'frame' | 'x
       clearTimeout(timer);
     };
   }, [clipId, frame, x, y]);
-  if (!score) return null;
+  if (!scored) return null;
+  const { score } = scored;
+  const stale = scored.x !== x || scored.y !== y;
   const caveat = caveatOf(score);
   const tone = score.score < poor ? 'text-error' : caveat ? 'text-warning' : 'text-success';
   return (
-    <span className={`block ${tone}`} data-testid="place-score" data-score={score.score.toFixed(3)}>
+    <span
+      className={`block ${tone} ${stale ? 'opacity-50' : ''}`}
+      data-testid="place-score"
+      data-score={score.score.toFixed(3)}
+      data-x={scored.x}
+      data-y={scored.y}
+    >
       {Math.round(100 * score.score)} % · {caveat ?? (score.ownWay ? 'goes its own way' : 'holds well')}
     </span>
   );

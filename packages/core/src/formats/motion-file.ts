@@ -1,12 +1,13 @@
 import { matrixAt, type Mat3 } from '../geometry/mat3.js';
-import { frameFromReference, type Motion } from '../solve/motion.js';
+import { frameFromReference, type Motion, type MotionShot } from '../solve/motion.js';
 import type { SteadiedFrames } from '../steady/report.js';
 import { clipHeader, type ClipFacts } from './clip-facts.js';
 import { FormatError } from './track-file.js';
 
 /**
  * A motion and the placement made of it as open JSON: format `lurn-motion`, version 1. Matrices are
- * row-major with corner-origin pixels; only frames `first` to `last` are listed.
+ * row-major with corner-origin pixels; only frames `first` to `last` are listed. Of a clip of several shots each is listed,
+ * with the frame that it leaves alone.
  */
 export function writeMotionJson(
   clip: ClipFacts,
@@ -30,12 +31,22 @@ export function writeMotionJson(
       clip: clipHeader(clip),
       referenceFrame: motion.referenceFrame,
       model: motion.model,
+      ...(motion.shots && motion.shots.length > 1 ? { shots: shotsWithin(motion.shots, first, last) } : {}),
       frames,
     },
     null,
     1,
   );
 }
+
+const shotsWithin = (shots: readonly MotionShot[], first: number, last: number) =>
+  shots
+    .filter((shot) => shot.first <= last && shot.last >= first)
+    .map((shot) => ({
+      first: Math.max(shot.first, first),
+      last: Math.min(shot.last, last),
+      referenceFrame: shot.referenceFrame,
+    }));
 
 /** What a `lurn-motion` file tells of the frames it lists. */
 export interface MotionFile extends SteadiedFrames {
@@ -87,9 +98,11 @@ export function readMotionJson(
       tables[name].set(matrix, 9 * k);
     }
   });
+  const shots = Array.isArray(file.shots) ? (file.shots as { first: number }[]) : [];
   return {
     first,
     ...tables,
+    cuts: shots.map((shot) => shot.first),
     referenceFrame: Number(file.referenceFrame),
     model: String(file.model),
   };

@@ -40,3 +40,14 @@ export function frameAt({ starts, frames, framesPerSecond }: FrameTimes, seconds
   }
   return low;
 }
+
+/** The times of a stretch of frames, both ends included. */
+export function sliceTimes({ starts, framesPerSecond }: FrameTimes, first: number, last: number): FrameTimes {
+  const frames = last - first + 1;
+  if (!starts) return { frames, framesPerSecond, starts };
+  return {
+    frames,
+    framesPerSecond,
+    starts: starts.slice(first, last + 2).map((start) => start - starts[first]),
+  };
+}

@@ -24,6 +24,11 @@ function pyramid(plane: Plane, levels: number): Plane[] {
   return all;
 }
 
+const brighter = (plane: Plane, by: number): Plane => ({
+  ...plane,
+  data: plane.data.map((level) => Math.min(level + by, 255)),
+});
+
 const levelTable = (planes: readonly Plane[]): number => {
   const at = kernels.alloc(16 * planes.length);
   const rows = planes.map((p) => [put(p.data), p.width, p.height, p.stride]);
@@ -38,9 +43,10 @@ test('sparse flow, also where windows leave the picture', () => {
       fc.double({ min: -6, max: 6, noNaN: true }),
       fc.double({ min: -6, max: 6, noNaN: true }),
       fc.constantFrom(7, 15, 21, 31),
-      (seed, dx, dy, window) => {
+      fc.boolean(),
+      (seed, dx, dy, window, centred) => {
         const before = pyramid(softPicture(seed, 120, 96, 0, 0), 3);
-        const after = pyramid(softPicture(seed, 120, 96, dx, dy), 3);
+        const after = pyramid(brighter(softPicture(seed, 120, 96, dx, dy), centred ? 12 : 0), 3);
         const points = [
           { x: 60.5, y: 48.5 },
           { x: 41.2, y: 60.8 },
@@ -52,9 +58,9 @@ test('sparse flow, also where windows leave the picture', () => {
         const [from, to] = [put(bytes), put(bytes)];
         const residuals = kernels.alloc(4 * points.length);
         const tables = [levelTable(before), levelTable(after)];
-        kernels.flow(...tables, 3, from, to, points.length, window, 20, 0.001, residuals);
+        kernels.flow(...tables, 3, from, to, points.length, window, 20, 0.001, residuals, +centred);
         points.forEach((point, i) => {
-          const wanted = plainFlow(before, after, point, point, window, 20, 0.001);
+          const wanted = plainFlow(before, after, point, point, window, 20, 0.001, centred);
           expectAlike(doubles(to + 16 * i, 2), [wanted.x, wanted.y], 1e-4);
           const [residual] = kernels.floats(residuals + 4 * i, 1);
           // The kernel blends with weights of 1/128.
@@ -67,13 +73,13 @@ test('sparse flow, also where windows leave the picture', () => {
   );
 });
 
-test('sparse flow finds a known shift to a fiftieth of a pixel', () => {
+test.each([0, 12])('sparse flow finds a known shift to a fiftieth of a pixel, %d levels brighter', (lift) => {
   const before = pyramid(softPicture(5, 160, 120, 0, 0), 3);
-  const after = pyramid(softPicture(5, 160, 120, 4.37, -2.81), 3);
+  const after = pyramid(brighter(softPicture(5, 160, 120, 4.37, -2.81), lift), 3);
   const point = new Uint8Array(new Float64Array([80.5, 60.5]).buffer);
   const to = put(point);
   const tables = [levelTable(before), levelTable(after)];
-  kernels.flow(...tables, 3, put(point), to, 1, 21, 20, 0.001, kernels.alloc(4));
+  kernels.flow(...tables, 3, put(point), to, 1, 21, 20, 0.001, kernels.alloc(4), 1);
   const [x, y] = doubles(to, 2);
   expect(abs(x - 84.87)).toBeLessThan(0.02);
   expect(abs(y - 57.69)).toBeLessThan(0.02);

@@ -10,6 +10,14 @@ import {
 import { poseMatrix, poseOf, type Pose } from '../geometry/pose.js';
 import type { WarpModel } from '../geometry/warp-model.js';
 
+/** A shot of a motion, which leaves a frame of its own alone, and the point its view is taken about. */
+export interface MotionShot {
+  first: number;
+  last: number;
+  referenceFrame: number;
+  pivot: Point;
+}
+
 /**
  * Per frame, where the points of the reference frame stand: nine numbers each, row-major, in square pixels. The reference
  * frame's matrix is the identity. Position, rotation, scale, shear and perspective are a view of it (`curvesOf`).
@@ -24,6 +32,8 @@ export interface Motion {
   matrices: Float64Array;
   /** The point of the reference frame that the view is taken about: where the tracks are, square pixels. */
   pivot: Point;
+  /** Where the clip has several shots, or may have: each by itself. Nothing is smoothed from one to the next. */
+  shots?: MotionShot[];
   /** How many tracks spoke for each frame; 0 where the motion is carried over from the nearest frames. */
   support: Uint16Array;
   /** RMS distance in pixels between tracks and motion at each frame; 0 with fewer than two tracks. */

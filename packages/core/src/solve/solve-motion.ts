@@ -1,4 +1,4 @@
-import { apply, invert, matrixAt, type Point } from '../geometry/mat3.js';
+import { apply, invert, matrixAt, multiply, type Point } from '../geometry/mat3.js';
 import {
   fitSimilarity,
   similarityMatrix,
@@ -7,7 +7,12 @@ import {
   type Similarity,
 } from '../geometry/similarity.js';
 import type { Samples } from '../track/samples.js';
+import type { WarpModel } from '../geometry/warp-model.js';
+import { featuresOfTracks } from '../track/scene/shot-features.js';
 import { expectedErrorAt } from '../track/certainty/confidence.js';
+import { fewestPoints, type MotionModel } from './fit-model.js';
+import { fitJointly } from './joint-fit.js';
+import { interpolate } from './interpolate.js';
 import { stillCurves, stillMotion, unwrap, type Motion } from './motion.js';
 
 export interface SolveOptions {
@@ -15,6 +20,8 @@ export interface SolveOptions {
   referenceFrame: number;
   /** Where a motion without tracks would turn about; the frame's centre. */
   fallbackPivot: Point;
+  /** What the motion may do, where enough tracks are seen to tell; `auto` is a similarity. */
+  model?: MotionModel | 'auto';
 }
 
 const rounds = 30;
@@ -61,9 +68,58 @@ export function solveMotion(tracks: readonly Samples[], options: SolveOptions): 
   anchor(found, referenceFrame, features);
   motion.pivot = found.pivot;
   for (let k = 0; k < frames; k++) motion.matrices.set(similarityMatrix(at(found, k), found.pivot), 9 * k);
-  measure(motion, used, features);
   if (motion.support.some((n) => n > 1)) motion.model = 'similarity';
+  const { model = 'auto' } = options;
+  if (model !== 'auto' && model !== 'similarity') refit(motion, used, features, model);
+  measure(motion, used, features);
   return motion;
+}
+
+const warpModelOf: Record<Exclude<MotionModel, 'similarity'>, WarpModel> = {
+  shift: 'translation',
+  rotation: 'euclidean',
+  perspective: 'homography',
+};
+
+/** Rounds in which features and a motion of another model settle. */
+const refitting = 20;
+
+/** The motion by another model, going on from the similarity; frames on which too few tracks are seen keep that. */
+function refit(
+  motion: Motion,
+  tracks: readonly Samples[],
+  features: (Point | null)[],
+  model: Exclude<MotionModel, 'similarity'>,
+): void {
+  const told = (k: number): boolean =>
+    motion.support[k] >= (model === 'perspective' ? fewestPoints.perspective : 1);
+  if (!motion.support.some((_, k) => told(k))) return;
+  const seen = featuresOfTracks(tracks, motion.frames);
+  const fit = fitJointly(seen, {
+    model,
+    weights: new Float64Array(tracks.length).fill(1),
+    rounds: refitting,
+    from: {
+      matrices: motion.matrices,
+      known: Uint8Array.from(motion.support, (n) => (n > 0 ? 1 : 0)),
+      places: Float64Array.from(features.flatMap((p) => (p ? [p.x, p.y] : [NaN, NaN]))),
+      residuals: new Float64Array(tracks.length),
+    },
+  });
+  const origin = matrixAt(fit.matrices, motion.referenceFrame);
+  const back = invert(origin);
+  for (let k = 0; k < motion.frames; k++) {
+    const m = multiply(
+      matrixAt(model === 'perspective' && !told(k) ? motion.matrices : fit.matrices, k),
+      back,
+    );
+    motion.matrices.set(
+      m.map((value) => value / m[8]),
+      9 * k,
+    );
+  }
+  features.forEach((p, i) => (features[i] = p && apply(origin, fit.places[2 * i], fit.places[2 * i + 1])));
+  motion.model = warpModelOf[model];
 }
 
 const at = ({ x, y, rotation, scale }: Similarities, k: number): Similarity => ({
@@ -160,20 +216,6 @@ function carryTurns(
 function fillGaps(found: Similarities): void {
   const known = (k: number): boolean => found.support[k] > 0;
   for (const column of [found.x, found.y, found.rotation, found.scale]) interpolate(column, known);
-}
-
-function interpolate(column: Float64Array, known: (k: number) => boolean): void {
-  let last = -1;
-  for (let k = 0; k < column.length; k++) {
-    if (!known(k)) continue;
-    if (last < 0) column.fill(column[k], 0, k);
-    else {
-      const rise = (column[k] - column[last]) / (k - last);
-      for (let i = last + 1; i < k; i++) column[i] = column[last] + rise * (i - last);
-    }
-    last = k;
-  }
-  if (last >= 0) column.fill(column[last], last + 1);
 }
 
 /** For a given motion, each feature's mean position carried back to the reference frame. Returns the largest move. */

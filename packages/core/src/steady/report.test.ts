@@ -18,6 +18,7 @@ function trembling() {
 
 const settings = {
   mode: 'hold' as const,
+  model: 'auto' as const,
   kind: 'even' as const,
   smoothSeconds: 1,
   channels: { x: true, y: true, rotation: true, scale: true },

@@ -17,6 +17,8 @@ export interface SteadiedFrames {
   first: number;
   frameFromReference: Float64Array;
   outputFromFrame: Float64Array;
+  /** Frames on which another shot begins: nothing is compared across them. */
+  cuts?: readonly number[];
 }
 
 /** RMS of the second differences of the picture's four corners under a table of matrices. */
@@ -24,11 +26,13 @@ function unevenness(
   at: (k: number, x: number, y: number) => { x: number; y: number },
   count: number,
   size: PictureSize,
+  isCut: (k: number) => boolean,
 ) {
   let [sum, terms] = [0, 0];
   for (const x of [0, size.width])
     for (const y of [0, size.height])
       for (let k = 2; k < count; k++) {
+        if (isCut(k) || isCut(k - 1)) continue;
         const [a, b, c] = [at(k - 2, x, y), at(k - 1, x, y), at(k, x, y)];
         sum += (c.x - 2 * b.x + a.x) ** 2 + (c.y - 2 * b.y + a.y) ** 2;
         terms++;
@@ -54,10 +58,12 @@ function shareShown(outputFromFrame: Float64Array, k: number, { width, height }:
 
 /** Reports what the placements of a motion come to. */
 export function reportOf(
-  { first, frameFromReference, outputFromFrame }: SteadiedFrames,
+  { first, frameFromReference, outputFromFrame, cuts }: SteadiedFrames,
   size: PictureSize,
 ): SteadyReport {
   const count = frameFromReference.length / 9;
+  const begins = new Set(cuts);
+  const isCut = (k: number): boolean => begins.has(first + k);
   const source = (k: number, x: number, y: number) => apply(matrixAt(frameFromReference, k), x, y);
   const seen = (k: number, x: number, y: number) =>
     apply(multiply(matrixAt(outputFromFrame, k), matrixAt(frameFromReference, k)), x, y);
@@ -69,8 +75,8 @@ export function reportOf(
     if (Math.sqrt(share) < sharpest.pixels) sharpest = { pixels: Math.sqrt(share), frame: first + k };
   }
   return {
-    shakeBefore: unevenness(source, count, size),
-    shakeAfter: unevenness(seen, count, size),
+    shakeBefore: unevenness(source, count, size, isCut),
+    shakeAfter: unevenness(seen, count, size, isCut),
     lost: count > 0 ? 1 - shown / count : 0,
     sharpest,
   };

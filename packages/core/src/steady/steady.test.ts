@@ -30,6 +30,7 @@ function tracks(): Samples[] {
 const settings: SteadySettings = {
   mode: 'hold',
   smoothSeconds: 0.4,
+  model: 'auto',
   kind: 'even',
   strength: fullStrength,
   channels: { x: true, y: true, rotation: true, scale: true },

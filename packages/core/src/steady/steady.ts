@@ -9,8 +9,11 @@ import {
   type PictureSize,
 } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
+import { sliceTimes } from '../geometry/frame-times.js';
 import { matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
-import { curvesOf, frameFromReference, type Motion } from '../solve/motion.js';
+import type { MotionModel } from '../solve/fit-model.js';
+import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
+import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
 import { composePath, correctionsOf } from './composed/composed-path.js';
@@ -30,6 +33,8 @@ export interface SteadySettings {
    * zoom leaves room.
    */
   kind: SmoothKind;
+  /** What the motion may do; `auto` is the simplest that explains a scene, and of points a similarity. */
+  model: MotionModel | 'auto';
   channels: Channels;
   /** How much of each channel is taken out. */
   strength: Strength;
@@ -62,18 +67,34 @@ export interface SteadyResult {
 }
 
 /**
- * From tracks to placements: solve, correct, frame. Light enough to run again for every slider move. What turns
- * keeps its shape only where pixels are square: the motion is solved there, placements are in clip pixels again.
+ * From tracks, and what is held of the scene, to placements: solve, correct, frame. Light enough to run again for every slider
+ * move. What turns keeps its shape only where pixels are square: the motion is solved there, placements are in clip pixels
+ * again.
  */
-export function steady(tracks: readonly Samples[], clip: SteadyClip, settings: SteadySettings): SteadyResult {
+export const steady = (
+  tracks: readonly Samples[],
+  clip: SteadyClip,
+  settings: SteadySettings,
+  scene: HeldScene | null = null,
+): SteadyResult => steadyMotion(motionOf(tracks, clip, settings, scene), clip, settings);
+
+/** The motion that tracks and what is held of the scene come to. */
+export function motionOf(
+  tracks: readonly Samples[],
+  clip: SteadyClip,
+  { referenceFrame, model }: Pick<SteadySettings, 'referenceFrame' | 'model'>,
+  scene: HeldScene | null,
+): Motion {
   const pixelAspect = parsePixelAspect(clip.pixelAspect);
-  const square = pixelAspect === 1 ? tracks : tracks.map((track) => widened(track, pixelAspect));
-  const motion = solveMotion(square, {
-    frames: clip.times.frames,
-    referenceFrame: settings.referenceFrame,
-    fallbackPivot: { x: (clip.width * pixelAspect) / 2, y: clip.height / 2 },
-  });
-  return steadyMotion({ ...motion, pixelAspect }, clip, settings);
+  const { frames } = clip.times;
+  const fallbackPivot = { x: (clip.width * pixelAspect) / 2, y: clip.height / 2 };
+  const placed = tracks.filter((track) => track.extent() !== null);
+  const held = scene && holdGroups(scene, { frames, referenceFrame, model, pixelAspect, fallbackPivot });
+  if (held && placed.length === 0) return held;
+  const all = held ? [...placed, ...pointsCarried(held, clip)] : placed;
+  const square = pixelAspect === 1 ? all : all.map((track) => widened(track, pixelAspect));
+  const motion = solveMotion(square, { frames, referenceFrame, fallbackPivot, model });
+  return { ...motion, pixelAspect, shots: held?.shots };
 }
 
 function widened(track: Samples, by: number): Samples {
@@ -85,14 +106,7 @@ function widened(track: Samples, by: number): Samples {
 /** The part of `steady` after the solving, for a motion that is known already. */
 export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadySettings): SteadyResult {
   const { first, last } = settings.range;
-  const { channels, strength } = settings;
-  const even = correct(motion, {
-    mode: settings.mode,
-    smoothSeconds: settings.smoothSeconds,
-    times: clip.times,
-    channels,
-    strength,
-  });
+  const even = shotByShot(motion, clip, settings, correctEven);
   const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
   const correction = isComposed ? correctComposed(motion, clip, settings) : even;
   const placements = place(correction.matrices, settings.framing, clip);
@@ -104,6 +118,50 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     bare: bareEdges(placements, first, last, clip),
     report: reportOn(motion, placements, clip, settings.range),
   };
+}
+
+const correctEven: Correcting = (motion, { times }, { mode, smoothSeconds, channels, strength }) =>
+  correct(motion, { mode, smoothSeconds, times, channels, strength });
+
+type Correcting = (motion: Motion, clip: SteadyClip, settings: SteadySettings) => Correction;
+
+/** Corrects each shot of a motion by itself: nothing is smoothed across a cut. */
+function shotByShot(
+  motion: Motion,
+  clip: SteadyClip,
+  settings: SteadySettings,
+  correcting: Correcting,
+): Correction {
+  const { shots = [], frames } = motion;
+  if (shots.length < 2) return correcting(motion, clip, settings);
+  const curves = (): Curves =>
+    Object.fromEntries(curveNames.map((name) => [name, new Float64Array(frames)])) as Curves;
+  const whole: Correction = { matrices: new Float64Array(9 * frames), found: curves(), intended: curves() };
+  for (const { first, last, referenceFrame, pivot } of shots) {
+    const [from, to] = [Math.max(settings.range.first, first), Math.min(settings.range.last, last)];
+    const part = correcting(
+      {
+        ...motion,
+        frames: last - first + 1,
+        referenceFrame: referenceFrame - first,
+        pivot,
+        shots: undefined,
+        matrices: motion.matrices.subarray(9 * first, 9 * (last + 1)),
+      },
+      { ...clip, times: sliceTimes(clip.times, first, last) },
+      // A shot beyond the range is corrected over all of it: nobody sees it.
+      {
+        ...settings,
+        range: from > to ? { first: 0, last: last - first } : { first: from - first, last: to - first },
+      },
+    );
+    whole.matrices.set(part.matrices, 9 * first);
+    for (const name of curveNames) {
+      whole.found[name].set(part.found[name], first);
+      whole.intended[name].set(part.intended[name], first);
+    }
+  }
+  return whole;
 }
 
 /** What placements of a motion come to over a range of frames. */
@@ -118,6 +176,7 @@ export const reportOn = (
       first,
       frameFromReference: tableOf(motion, first, last),
       outputFromFrame: placements.subarray(9 * first, 9 * (last + 1)),
+      cuts: motion.shots?.map((shot) => shot.first),
     },
     size,
   );
@@ -133,7 +192,10 @@ function tableOf(motion: Motion, first: number, last: number): Float64Array {
 const leastRoom = 1.0005;
 
 /** The correction that leaves the steadiest path that the framing's zoom has room for. */
-export function correctComposed(motion: Motion, clip: SteadyClip, settings: SteadySettings): Correction {
+export const correctComposed: Correcting = (motion, clip, settings) =>
+  shotByShot(motion, clip, settings, composeShot);
+
+function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings): Correction {
   const { zoom } = settings.framing;
   const { channels, strength } = settings;
   if (zoom < leastRoom) return correctTo(motion, curvesOf(motion), { channels, strength });

@@ -24,7 +24,8 @@ function linear({ data, stride }: Plane, x: number, y: number, s: number, t: num
 
 /**
  * Follows one point through two pyramids, finest level first. Returns where it went and the mean difference in
- * grey levels, -1 where the window leaves the picture or has nothing to hold on to.
+ * grey levels, -1 where the window leaves the picture or has nothing to hold on to. Where `centred`, a change of brightness
+ * neither moves the point nor counts as a difference.
  */
 export function flow(
   before: readonly Plane[],
@@ -34,6 +35,7 @@ export function flow(
   window: number,
   iterations: number,
   settled: number,
+  centred = false,
 ): Point & { residual: number } {
   const half = window >> 1;
   let [dx, dy] = [guess.x - point.x, guess.y - point.y];
@@ -56,6 +58,12 @@ export function flow(
       g: gradient(a, left + i, top + j),
       level: a.data[(top + j) * a.stride + left + i],
     }));
+    if (centred) {
+      const mean = (of: (g: Point) => number): number =>
+        Math.round((32 * cells.reduce((sum, { g }) => sum + of(g), 0)) / cells.length) / 32;
+      const [mx, my] = [mean((g) => g.x), mean((g) => g.y)];
+      for (const { g } of cells) [g.x, g.y] = [g.x - mx, g.y - my];
+    }
     let [xx, xy, yy] = [0, 0, 0];
     for (const { g } of cells) [xx, xy, yy] = [xx + g.x * g.x, xy + g.x * g.y, yy + g.y * g.y];
     const least = (xx + yy) / 2 - Math.hypot((xx - yy) / 2, xy);
@@ -81,10 +89,13 @@ export function flow(
     [dx, dy] = [u / scale, v / scale];
     const [ix, iy] = [Math.floor(u), Math.floor(v)];
     if (level > 0 || !fits(left + ix, top + iy, 0)) continue;
-    let sum = 0;
-    for (const { i, j, level: wanted } of cells)
-      sum += Math.abs(linear(b, left + i + ix, top + j + iy, u - ix, v - iy) - wanted);
-    residual = sum / cells.length;
+    const changes = cells.map(
+      ({ i, j, level: wanted }) => linear(b, left + i + ix, top + j + iy, u - ix, v - iy) - wanted,
+    );
+    const mean = (values: readonly number[]): number =>
+      values.reduce((sum, value) => sum + value, 0) / values.length;
+    const lift = centred ? Math.round(mean(changes)) : 0;
+    residual = mean(changes.map((change) => Math.abs(change - lift)));
   }
   return { x: point.x + dx, y: point.y + dy, residual };
 }

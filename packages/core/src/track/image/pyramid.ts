@@ -1,9 +1,11 @@
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import { patchBytes, mapPlane, type MappedPlane } from './patch.js';
 
-/** Pictures are halved until they are about this wide. */
-const workingWidth = 400;
-const levels = 4;
+/** The small copies of a whole picture are about this wide, where nothing else is asked for. */
+const smallWidth = 400;
+const mostLevels = 4;
+/** Bytes from one level's entry in a pyramid's table to the next. */
+export const levelEntry = 16;
 /** The light does not change by more than this from one picture to the next. */
 const mostRelit = 2;
 /** Differences of so many grey levels are noise. */
@@ -17,8 +19,13 @@ export interface Pyramid {
   planes: { at: number; width: number; height: number }[];
 }
 
-/** A picture halved until it is about as wide as is worked in, and halved on from there. */
-export function buildPyramid(kernels: TrackKernels, picture: MappedPlane): Pyramid {
+/** A picture halved until it is less than twice as wide as is asked for, and halved on from there. */
+export function buildPyramid(
+  kernels: TrackKernels,
+  picture: MappedPlane,
+  workingWidth = smallWidth,
+  levels = mostLevels,
+): Pyramid {
   const { width, height } = picture;
   const sizes = [{ width, height }];
   let { stride } = picture;

@@ -1,0 +1,17 @@
+import { flattenSpline, isInside, type ClosedSpline } from '../../geometry/closed-spline.js';
+import type { Point } from '../../geometry/mat3.js';
+
+/** Where to look in a picture, clip pixels: in one of `within`, where there are any, and in none of `without`. */
+export interface Areas {
+  within: readonly ClosedSpline[];
+  without: readonly ClosedSpline[];
+}
+
+/** Tells of places whether they may be looked at. */
+export function inAreas({ within, without }: Areas): (at: Point) => boolean {
+  const wanted = within.map(flattenSpline);
+  const unwanted = without.map(flattenSpline);
+  return (at) =>
+    (wanted.length === 0 || wanted.some((area) => isInside(area, at))) &&
+    !unwanted.some((area) => isInside(area, at));
+}

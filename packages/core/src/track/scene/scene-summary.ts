@@ -1,0 +1,59 @@
+import type { Point } from '../../geometry/mat3.js';
+import { motionModels, type MotionModel } from '../../solve/fit-model.js';
+import type { FrameSpan, MotionGroup, ShotGroups } from './motion-groups.js';
+
+/** What is told of a motion group, but for its motion. Lengths in square pixels. */
+export interface GroupSummary {
+  /** How much of the picture it is, over the shot, 0 to 1. */
+  share: number;
+  first: number;
+  last: number;
+  /** Features, and those kept out of every solve. */
+  members: number;
+  heldOut: number;
+  /** RMS distance of its features from its motion, by model, pixels. */
+  residuals: Record<MotionModel, number>;
+  proposed: MotionModel;
+  /** How far it slides against the first group, RMS pixels. */
+  slide: number;
+  /** From the first group, at 0, to the one that slides most, at 1 or −1; null for what moves by itself. */
+  depth: number | null;
+  /** Its middle on the shot's first frame. */
+  middle: Point;
+}
+
+/** What is told of a shot. */
+export interface ShotSummary extends FrameSpan {
+  /** The one an editor would hold first of all. */
+  groups: GroupSummary[];
+  /** Frames on which nothing was followed. */
+  bridged: FrameSpan[];
+}
+
+export const summaryOf = ({ first, last, groups, bridged }: ShotGroups): ShotSummary => ({
+  first,
+  last,
+  groups: groups.map(groupSummary),
+  bridged: spansOf(bridged, first),
+});
+
+const groupSummary = (group: MotionGroup): GroupSummary => {
+  const { share, first, last, members, heldOut, models, proposed, slide, depth, middle } = group;
+  const residuals = Object.fromEntries(
+    motionModels.map((model) => [model, models[model].residual]),
+  ) as GroupSummary['residuals'];
+  const counts = { members: members.length, heldOut: heldOut.length };
+  return { share, first, last, ...counts, residuals, proposed, slide, depth, middle };
+};
+
+/** The stretches of ones in a row of flags that begins at a frame. */
+function spansOf(flags: Uint8Array, from: number): FrameSpan[] {
+  const spans: FrameSpan[] = [];
+  flags.forEach((flag, k) => {
+    if (!flag) return;
+    const last = spans[spans.length - 1];
+    if (last && last.last === from + k - 1) last.last++;
+    else spans.push({ first: from + k, last: from + k });
+  });
+  return spans;
+}
