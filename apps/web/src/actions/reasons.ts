@@ -32,8 +32,11 @@ export const someTrack: Reason = () =>
 export const chosen: Reason = () => (selection().chosen.size > 0 ? null : 'Choose a track first.');
 export const several: Reason = () =>
   selection().chosen.size > 1 ? null : 'Choose two tracks or more first.';
+export const scene: Reason = () => (document().scene ? null : 'Find the camera’s motion first.');
 export const motion: Reason = () =>
-  document().result?.motion.support.some((n) => n > 0) ? null : 'Follow a point first.';
+  document().result?.motion.support.some((n) => n > 0)
+    ? null
+    : 'Find the camera’s motion or follow a point first.';
 export const span: Reason = () =>
   useView.getState().span ? null : 'Drag over a lane to choose frames first.';
 export const idle: Reason = () =>

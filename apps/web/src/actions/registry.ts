@@ -5,6 +5,7 @@ import { lookActions } from './look-actions';
 import { mendActions } from './mend-actions';
 import { pageActions } from './page-actions';
 import { playActions } from './play-actions';
+import { sceneActions } from './scene-actions';
 import { steadyActions } from './steady-actions';
 import { trackActions } from './track-actions';
 
@@ -12,6 +13,7 @@ import { trackActions } from './track-actions';
 export const actions: readonly Action[] = [
   ...playActions,
   ...lookActions,
+  ...sceneActions,
   ...followActions,
   ...mendActions,
   ...trackActions,

@@ -13,6 +13,8 @@ import type {
   PlaceScoreView,
   ProjectCard,
   ProjectView,
+  ScenePatch,
+  SceneRequest,
   SequenceRequest,
   SettingsView,
   SteadyRequest,
@@ -126,9 +128,9 @@ export const api = {
     if (!response.ok) throw refusal(text, response.status);
     return text;
   },
-  /** All samples of a track, packed: pages, each after its number and length. */
-  samples: async (trackId: string): Promise<ArrayBuffer> => {
-    const response = await fetch(`/api/records/${trackId}/samples`).catch(() => {
+  /** Packed data of a record, such as the samples of a track: pages, each after its number and length. */
+  packed: async (id: string, column: string): Promise<ArrayBuffer> => {
+    const response = await fetch(`/api/records/${id}/${column}`).catch(() => {
       throw new ApiError('The server does not answer. Is it running?', 0);
     });
     if (!response.ok) throw refusal(await response.text(), response.status);
@@ -144,6 +146,8 @@ export const api = {
   again: (jobId: string) => call<void>('POST', `/jobs/${jobId}/again`),
   follow: (clipId: string, request: TrackRunRequest) =>
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
+  findScene: (clipId: string, request: SceneRequest) =>
+    call<JobView>('POST', `/clips/${clipId}/scene`, request),
   export: (clipId: string) => call<JobView>('POST', `/clips/${clipId}/exports`),
 };
 
@@ -175,6 +179,8 @@ export const edits = (note: EditNote) => ({
       note,
       'application/vnd.lurn.tracks+json',
     ),
+  changeScene: (id: string, patch: ScenePatch) => call<ClipChange>('PATCH', `/scenes/${id}`, patch, note),
+  deleteScene: (id: string) => call<ClipChange>('DELETE', `/scenes/${id}`, undefined, note),
   setSteady: (clipId: string, request: SteadyRequest) =>
     call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
   undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`, undefined, note),

@@ -2,6 +2,7 @@ import { ActionTab } from '../actions/action-tab';
 import { steps, useWorkspace, type Step } from '../state/workspace';
 import { ExportPanel } from './export-panel';
 import { FramingPanel } from './framing-panel';
+import { ScenePanel } from './scene-panel';
 import { SteadyPanel } from './steady-panel';
 import { TracksPanel } from './tracks-panel';
 
@@ -24,7 +25,12 @@ export function StepsPanel() {
         aria-labelledby={`step-${step}`}
         tabIndex={-1}
       >
-        {step === 'follow' && <TracksPanel />}
+        {step === 'follow' && (
+          <>
+            <ScenePanel />
+            <TracksPanel />
+          </>
+        )}
         {step === 'steady' && (
           <>
             <SteadyPanel />

@@ -1,6 +1,6 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
 import { Circle, CircleDot, Eye, EyeOff, Lock, LockOpen, Sparkles, Square, Trash2 } from 'lucide-react';
-import { useMemo, useState, type ReactNode } from 'react';
+import { useMemo, useState } from 'react';
 import { ActionButton } from '../actions/action-button';
 import { ActionContextMenu } from '../actions/action-menu';
 import { useAction } from '../actions/use-action';
@@ -20,6 +20,7 @@ import { SampleLine } from './sample-line';
 import { Section } from './section';
 import { SuggestForm } from './suggest-form';
 import { focusAtOnce } from '../ui/focus-at-once';
+import { IconToggle } from '../ui/icon-toggle';
 import { modifier } from '../ui/modifier';
 
 /** The list of tracks, and following them. */
@@ -102,7 +103,7 @@ function FirstTrack({ placing }: { placing: boolean }) {
     <div className="space-y-2.5 py-1 leading-relaxed text-base-content/80" data-testid="first-track">
       <p>Nothing is followed yet.</p>
       <button
-        className="btn btn-sm btn-primary w-full"
+        className="btn btn-sm w-full"
         disabled={reason !== null}
         title={reason ?? undefined}
         onClick={action.run}
@@ -170,30 +171,30 @@ function TrackRow({ track }: { track: TrackView }) {
         </button>
       )}
       <Troubles id={track.id} />
-      <Toggle
+      <IconToggle
         label={track.used ? `Leave${all} out of the motion` : `Take${all} into the motion`}
         pressed={track.used}
         onClick={() => change({ used: !track.used })}
       >
         {track.used ? <CircleDot size={14} /> : <Circle size={14} />}
-      </Toggle>
-      <Toggle
+      </IconToggle>
+      <IconToggle
         label={`${track.hidden ? 'Show' : 'Hide'}${all}`}
         pressed={!track.hidden}
         onClick={() => change({ hidden: !track.hidden })}
       >
         {track.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
-      </Toggle>
-      <Toggle
+      </IconToggle>
+      <IconToggle
         label={`${track.locked ? 'Unlock' : 'Lock'}${all}`}
         pressed={track.locked}
         onClick={() => change({ locked: !track.locked })}
       >
         {track.locked ? <Lock size={14} /> : <LockOpen size={14} />}
-      </Toggle>
-      <Toggle label={`Delete${all || ` ${track.name}`}`} onClick={() => void deleteTracks(ids)}>
+      </IconToggle>
+      <IconToggle label={`Delete${all || ` ${track.name}`}`} onClick={() => void deleteTracks(ids)}>
         <Trash2 size={14} />
-      </Toggle>
+      </IconToggle>
     </div>
   );
 }
@@ -242,33 +243,6 @@ function ChoiceLine() {
         </button>
       )}
     </p>
-  );
-}
-
-function Toggle({
-  label,
-  pressed,
-  onClick,
-  children,
-}: {
-  label: string;
-  pressed?: boolean;
-  onClick: () => void;
-  children: ReactNode;
-}) {
-  return (
-    <button
-      className={`btn btn-ghost btn-xs btn-square ${pressed === false ? 'text-base-content/75' : ''}`}
-      aria-label={label}
-      title={label}
-      aria-pressed={pressed}
-      onClick={(event) => {
-        event.stopPropagation();
-        onClick();
-      }}
-    >
-      {children}
-    </button>
   );
 }
 

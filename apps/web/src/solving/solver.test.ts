@@ -13,6 +13,7 @@ const at = (...places: [number, number][]): TrackSamples =>
 const problem = (tracks: Record<string, TrackSamples>): Problem => ({
   tracks: Object.entries(tracks).map(([id, samples]) => ({ id, samples })),
   settings,
+  scene: null,
   clip: { width: 9, height: 9, pixelAspect: '1:1', times },
 });
 

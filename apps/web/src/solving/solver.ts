@@ -1,5 +1,7 @@
 import {
   pageLength,
+  type HeldScene,
+  type SceneMotions,
   type SteadyClip,
   type SteadyResult,
   type SteadySettings,
@@ -16,12 +18,14 @@ export interface Problem {
   tracks: readonly { id: string; samples: TrackSamples }[];
   clip: SteadyClip;
   settings: SteadySettings;
+  scene: HeldScene | null;
 }
 
 /** Whether two problems have the same solution. */
 export const isSame = (a: Problem | null, b: Problem): boolean =>
   a !== null &&
   a.settings === b.settings &&
+  a.scene === b.scene &&
   a.clip.times === b.clip.times &&
   a.tracks.length === b.tracks.length &&
   a.tracks.every(({ id, samples }, i) => id === b.tracks[i].id && samples === b.tracks[i].samples);
@@ -45,8 +49,16 @@ export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
     }),
     clip: next.clip,
     settings: next.settings,
+    scene: next.scene && {
+      shots: next.scene.shots,
+      choices: next.scene.choices,
+      pages: before?.scene?.motions === next.scene.motions ? null : pagesOf(next.scene.motions),
+    },
   };
 }
+
+const pagesOf = (motions: SceneMotions): [number, Uint8Array][] =>
+  motions.pages.map((page) => [page, motions.packPage(page)]);
 
 const columnsOf = ({ x, y, confidence, state }: NonNullable<TrackSamples['pages'][number]>) => ({
   x,

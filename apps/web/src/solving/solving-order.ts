@@ -1,4 +1,11 @@
-import type { SteadyClip, SteadyResult, SteadySettings, TradePoint } from '@lurn/core';
+import type {
+  SceneChoice,
+  ShotSummary,
+  SteadyClip,
+  SteadyResult,
+  SteadySettings,
+  TradePoint,
+} from '@lurn/core';
 
 /** Columns of a page of samples, as far as solving needs them. */
 export interface SolvingPage {
@@ -13,6 +20,12 @@ export interface SolvingOrder {
   tracks: { id: string; fresh: boolean; pages: SolvingPage[] }[];
   clip: SteadyClip;
   settings: SteadySettings;
+  /** What is held of the scene; its motions in pages where they are others than in the last order, else null. */
+  scene: {
+    shots: readonly ShotSummary[];
+    choices: readonly SceneChoice[];
+    pages: [page: number, bytes: Uint8Array][] | null;
+  } | null;
 }
 
 /** What a solving worker tells: the result of an order; then, where the path is composed, what every zoom would buy. */

@@ -22,6 +22,7 @@ import { fullFrame, Loupe } from './loupe';
 import { Areas } from './overlays/areas';
 import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
+import { GroupMarks } from './overlays/group-marks';
 import { Guides } from './overlays/guides';
 import { Paths } from './overlays/paths';
 import { WipeEdge } from './overlays/wipe-edge';
@@ -278,6 +279,7 @@ export function Stage() {
             <Riding panes={panes} kind="source" ride={ride} id="source">
               {(pane) => (
                 <>
+                  <GroupMarks pane={pane} />
                   <Areas pane={pane} />
                   <Boxes pane={pane} onAim={setAim} />
                   <Guides pane={pane} />

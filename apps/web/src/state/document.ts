@@ -5,11 +5,13 @@ import type {
   JobView,
   PageView,
   SampleRow,
+  SceneView,
   SteadyView,
   TrackView,
 } from '@lurn/contract';
 import type { Reason, SampleState, SteadyResult, TradePoint } from '@lurn/core';
 import { create } from 'zustand';
+import { splitPages } from './joined-pages';
 import { TrackSamples } from './track-samples';
 
 /** The clip that is worked on as the server has it, and what follows from it. */
@@ -17,6 +19,8 @@ export interface Document {
   clip: ClipView | null;
   tracks: TrackView[];
   samples: ReadonlyMap<string, TrackSamples>;
+  /** The whole picture's motion, where it has been found. */
+  scene: SceneView | null;
   steady: SteadyView | null;
   history: HistoryView;
   jobs: JobView[];
@@ -32,6 +36,7 @@ const nothing: Document = {
   clip: null,
   tracks: [],
   samples: new Map(),
+  scene: null,
   steady: null,
   history: { undo: null, redo: null },
   jobs: [],
@@ -61,9 +66,10 @@ function withPages(
 
 /** A document of a clip as the server has it. */
 export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade'> {
-  const { tracks, steady, history, jobs, revision, frames } = clip;
+  const { tracks, scene, steady, history, jobs, revision, frames } = clip;
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
-  return { clip, tracks, samples: withPages(empty, clip.pages, frames), steady, history, jobs, revision };
+  const samples = withPages(empty, clip.pages, frames);
+  return { clip, tracks, samples, scene, steady, history, jobs, revision };
 }
 
 /**
@@ -75,14 +81,16 @@ export function applyChange(
   change: ClipChange,
   ahead: (trackId: string) => boolean,
   keepSteady: boolean,
-): Pick<Document, 'tracks' | 'samples' | 'steady' | 'history' | 'revision'> {
+): Pick<Document, 'tracks' | 'samples' | 'scene' | 'steady' | 'history' | 'revision'> {
   const frames = document.clip?.frames ?? 0;
   const tracks = new Map(document.tracks.map((track) => [track.id, track]));
-  let { steady } = document;
+  let { scene, steady } = document;
   for (const { kind, id, view } of change.records) {
     if (kind === 'track') {
       if (view) tracks.set(id, view as TrackView);
       else tracks.delete(id);
+    } else if (kind === 'scene') {
+      scene = view as SceneView | null;
     } else if (kind === 'steady' && view && !keepSteady) steady = view as SteadyView;
   }
   const pages = change.pages.filter(({ id }) => tracks.has(id) && !ahead(id));
@@ -92,6 +100,7 @@ export function applyChange(
   return {
     tracks: [...tracks.values()].sort((a, b) => a.position - b.position),
     samples,
+    scene,
     steady,
     history: change.history,
     revision: change.revision,
@@ -119,14 +128,10 @@ const sampleOf = ([frame, x, y, confidence, rotation, scale, state, reason, ...r
 
 /** Samples with pages of one track taken in that came joined: each after its number and its length, 32 bits. */
 export function withJoinedPages(frames: number, joined: ArrayBuffer): TrackSamples {
-  const view = new DataView(joined);
-  let samples = TrackSamples.empty(frames);
-  for (let at = 0; at + 8 <= view.byteLength;) {
-    const [page, length] = [view.getUint32(at, true), view.getUint32(at + 4, true)];
-    samples = samples.withPage(page, new Uint8Array(joined, at + 8, length));
-    at += 8 + length;
-  }
-  return samples;
+  return splitPages(joined).reduce(
+    (samples, { page, bytes }) => samples.withPage(page, bytes),
+    TrackSamples.empty(frames),
+  );
 }
 
 export const isGoingOn = ({ state }: JobView): boolean => state === 'running' || state === 'waiting';

@@ -9,6 +9,7 @@ import { applyChange, documentOf, useDocument, withJoinedPages, withRows } from 
 import { InOrder } from './in-order';
 import { guidesOf } from './guides';
 import { usePlayhead } from './playhead';
+import { heldScene, useScene } from './scene';
 import { allOf, alone, restrict, useSelection } from './selection';
 import { complain, inLine, useSync } from './sync';
 import { useTimeWindow, wholeClip } from './time-window';
@@ -31,8 +32,12 @@ export function solve({ hurry } = { hurry: true }): void {
     const own = counts ? samples.get(id) : undefined;
     return own ? [{ id, samples: own }] : [];
   });
-  solver.solve({ tracks: used, clip: solvedClip(clip), settings: steady }, { hurry });
+  solver.solve({ tracks: used, clip: solvedClip(clip), settings: steady, scene: heldScene() }, { hurry });
 }
+
+useScene.subscribe((now, before) => {
+  if (now.motions !== before.motions) solve();
+});
 
 const solvedClip = (clip: ClipView): SteadyClip => ({
   width: clip.width,
@@ -70,7 +75,7 @@ export function showClip(clip: ClipView): void {
 function fetchStale(ids: readonly string[]): void {
   for (const id of ids)
     void attempt(async () => {
-      const joined = await api.samples(id);
+      const joined = await api.packed(id, 'samples');
       const { clip, samples } = get();
       if (!clip || !samples.has(id)) return;
       set({ samples: new Map(samples).set(id, withJoinedPages(clip.frames, joined)) });

@@ -1,0 +1,83 @@
+import type { SceneView } from '@lurn/contract';
+import {
+  motionPageLength,
+  SceneMotions,
+  unpackFeatures,
+  type HeldScene,
+  type ShownFeature,
+} from '@lurn/core';
+import { create } from 'zustand';
+import { attempt } from '../api/attempt';
+import { api } from '../api/client';
+import { useDocument } from './document';
+import { splitPages } from './joined-pages';
+
+/** What was found of a scene, as far as it has been fetched. */
+interface Scene {
+  /** The finding that it is of. */
+  foundAt: string | null;
+  motions: SceneMotions | null;
+  /** Pages of features as they came. */
+  packed: ReadonlyMap<number, Uint8Array>;
+  /** A group that is pointed at, in the list or on the picture. */
+  lit: { shot: number; group: number } | null;
+}
+
+const nothing: Scene = { foundAt: null, motions: null, packed: new Map(), lit: null };
+
+export const useScene = create<Scene>(() => nothing);
+
+const { getState: get, setState: set } = useScene;
+
+/** Fetches what belongs to the scene of the clip that is shown, when another one has been found. */
+useDocument.subscribe(({ scene }) => {
+  if ((scene?.foundAt ?? null) === get().foundAt) return;
+  unpacked = new Map();
+  set({ ...nothing, foundAt: scene?.foundAt ?? null });
+  if (scene) void attempt(() => fetchScene(scene));
+});
+
+async function fetchScene({ id, foundAt, shots }: SceneView): Promise<void> {
+  const [joinedMotions, joinedFeatures] = await Promise.all([
+    api.packed(id, 'motions'),
+    api.packed(id, 'features'),
+  ]);
+  if (get().foundAt !== foundAt) return;
+  const motions = new SceneMotions(shots);
+  for (const { page, bytes } of splitPages(joinedMotions)) motions.unpackPage(page, bytes);
+  set({ motions, packed: new Map(splitPages(joinedFeatures).map(({ page, bytes }) => [page, bytes])) });
+}
+
+let unpacked = new Map<number, ShownFeature[][]>();
+
+/** The features on a frame; unpacked a page at a time, as they are looked at. */
+export function featuresOn(frame: number): readonly ShownFeature[] {
+  const page = Math.floor(frame / motionPageLength);
+  let frames = unpacked.get(page);
+  if (!frames) {
+    const bytes = get().packed.get(page);
+    if (!bytes) return [];
+    frames = unpackFeatures(bytes);
+    unpacked.set(page, frames);
+  }
+  return frames[frame % motionPageLength] ?? [];
+}
+
+let held: HeldScene | null = null;
+let heldOf: { scene: SceneView; motions: SceneMotions } | null = null;
+
+/** What is held of the scene, where it has a say and has been fetched; the same object as long as nothing changes. */
+export function heldScene(): HeldScene | null {
+  const { scene } = useDocument.getState();
+  const { motions } = get();
+  if (!scene?.used || !motions) return null;
+  if (heldOf?.scene !== scene || heldOf.motions !== motions) {
+    heldOf = { scene, motions };
+    held = { shots: scene.shots, motions, choices: scene.shots };
+  }
+  return held;
+}
+
+/** The shot that a frame lies in. */
+export const shotAt = (scene: SceneView | null, frame: number): number =>
+  scene?.shots.findIndex(({ first, last }) => frame >= first && frame <= last) ?? -1;
