@@ -13,6 +13,7 @@ import { useView } from '../state/view';
 import { LongList } from '../ui/long-list';
 import { trackColour } from '../ui/track-colour';
 import { drawLane } from './lane-canvas';
+import { SceneLane } from './scene-lane';
 import { MotionCurves } from './motion-curves';
 import { Cursor, frameUnder, Row, Ruler, SpanMark, useTimeWheel } from './timeline';
 
@@ -46,6 +47,7 @@ export function Lanes() {
       >
         <Ruler times={timesOf(clip)} />
       </Row>
+      <SceneLane times={timesOf(clip)} />
       {/* A scrollbar takes the margin's place: frames stay below their marks on the ruler. */}
       <ActionContextMenu items={laneMenu}>
         <div className="flex max-h-[62%] min-h-0 shrink-0 flex-col">

@@ -64,11 +64,11 @@ export function MotionCurves() {
   if (!clip || !result || result.motion.support.every((n) => n === 0)) {
     return (
       <p className="flex h-full items-center justify-center text-base-content/70">
-        The motion shows here once a point has been followed.
+        The motion shows here once it has been found, or a point followed.
       </p>
     );
   }
-  const turns = result.motion.model === 'similarity';
+  const turns = result.motion.model !== 'translation';
   return (
     <div className="flex h-full flex-col gap-1">
       {curves.slice(0, turns ? 4 : 2).map((curve) => (

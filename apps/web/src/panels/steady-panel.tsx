@@ -6,6 +6,7 @@ import { usePlayhead } from '../state/playhead';
 import { Fold } from '../ui/fold';
 import { percent } from '../ui/format';
 import { Section } from './section';
+import { ModelChoice } from './model-choice';
 import { TradeChart } from './trade-chart';
 
 const channelNames = [
@@ -116,6 +117,7 @@ export function SteadyPanel() {
           })}
         </div>
       </fieldset>
+      <ModelChoice />
       <Fold name="How much of each">
         <div className="space-y-1 pt-1" data-testid="strengths">
           {strengthNames.map(([name, label]) => (

@@ -20,8 +20,9 @@ const levels = 5;
 const columns = 20;
 const carryWindow = 11;
 const anchorWindow = 15;
-/** New features are looked for every so many frames. */
+/** New features are looked for every so many frames, and when fewer than this share of those after the last time are left. */
 const pace = 8;
+const thinned = 0.7;
 /** Weaker corners are not worth following, squared grey levels a pixel. */
 const leastCorner = 1.5;
 /** Carried places farther than this from where the anchor says are wrong, pixels of the anchor's copy. */
@@ -75,7 +76,9 @@ export class FeatureTracker {
   private readonly features: Feature[] = [];
   private last: Anchor | null = null;
   private lastFrame = 0;
-  private looked = 0;
+  /** Frames since features were looked for, and how many there were then. */
+  private sinceSeeded = pace;
+  private seeded = 0;
   private scale = 1;
 
   constructor(
@@ -122,12 +125,16 @@ export class FeatureTracker {
     const pyramid = buildPyramid(this.kernels, picture, anchorWidth, levels);
     const shift = bestShift(this.kernels, this.last.pyramid, pyramid);
     this.kernels.free(pyramid.table, pyramid.bytes);
-    const scale = picture.width / pyramid.planes[pyramid.planes.length - 1].width;
+    const scale = picture.width / pyramid.planes[0].width;
     return shift && { x: scale * shift.x, y: scale * shift.y };
   }
 
   private setLast(here: Anchor, frame: number): void {
-    if (this.looked++ % pace === 0) this.seed(here, frame);
+    if (++this.sinceSeeded >= pace || this.features.length < thinned * this.seeded) {
+      this.seed(here, frame);
+      this.sinceSeeded = 0;
+      this.seeded = this.features.length;
+    }
     if (this.last) this.release(this.last);
     this.last = here;
     this.lastFrame = frame;
@@ -302,15 +309,20 @@ function flowOn(
   return { places: kernels.doublesAt(found, 2 * n).slice(), residual: kernels.floats(residual, n).slice() };
 }
 
+/** Shifts are looked for on a level about this wide, at every so many of its pixels. */
+const shiftWidth = 60;
+const sparse = 2;
 /** Less of the picture than this in common tells nothing of a shift. */
 const leastCommon = 0.3;
 const leastCorrelation = 0.5;
 
-/** The shift of the coarsest level at which two pictures correlate best; null where none does well. */
+/** The shift at which small copies of two pictures correlate best, in pixels of the finest level; null where none does well. */
 function bestShift(kernels: TrackKernels, before: Pyramid, after: Pyramid): Point | null {
-  const { at, width, height } = before.planes[before.planes.length - 1];
+  const level = before.planes.findIndex(({ width }) => width < 1.5 * shiftWidth);
+  const { at, width, height } = before.planes[level < 0 ? before.planes.length - 1 : level];
+  const other = after.planes[level < 0 ? after.planes.length - 1 : level];
   const a = kernels.bytes(at, width * height).slice();
-  const b = kernels.bytes(after.planes[after.planes.length - 1].at, width * height).slice();
+  const b = kernels.bytes(other.at, width * height).slice();
   let best = leastCorrelation;
   let found: Point | null = null;
   const [mostX, mostY] = [Math.floor(width * (1 - leastCommon)), Math.floor(height * (1 - leastCommon))];
@@ -320,7 +332,8 @@ function bestShift(kernels: TrackKernels, before: Pyramid, after: Pyramid): Poin
       const score = correlationAt(a, b, width, height, dx, dy);
       if (score > best) [best, found] = [score, { x: dx, y: dy }];
     }
-  return found;
+  const down = before.planes[0].width / width;
+  return found && { x: down * found.x, y: down * found.y };
 }
 
 function correlationAt(
@@ -332,9 +345,11 @@ function correlationAt(
   dy: number,
 ): number {
   let [sa, sb, saa, sbb, sab, n] = [0, 0, 0, 0, 0, 0];
-  for (let y = Math.max(0, -dy); y < Math.min(height, height - dy); y++)
-    for (let x = Math.max(0, -dx); x < Math.min(width, width - dx); x++) {
-      const [p, q] = [a[y * width + x], b[(y + dy) * width + x + dx]];
+  const [fromX, toX] = [Math.max(0, -dx), Math.min(width, width - dx)];
+  for (let y = Math.max(0, -dy); y < Math.min(height, height - dy); y += sparse)
+    for (let x = fromX; x < toX; x += sparse) {
+      const p = a[y * width + x];
+      const q = b[(y + dy) * width + x + dx];
       sa += p;
       sb += q;
       saa += p * p;

@@ -90,9 +90,12 @@ const overlap = 12;
 /** Seeds are tried among all features that are left so often; a group must keep so much of itself when larger ones are taken out. */
 const mostRounds = 3;
 const mostlyLeft = 0.6;
-/** Small groups that lie farther from their motion than this are several things taken together, unless they move by themselves. */
+/** Small groups that lie farther from their motion than this, pixels of a picture 1920 wide, are several things taken together. */
 const loose = 0.4;
 const smallShare = 0.04;
+/** So are those of few features that move by themselves. */
+const looseOwn = 0.35;
+const fewOwn = 20;
 /** A richer model is proposed where it leaves less than this of the simpler one's residual, and so many pixels less. */
 const better = 0.9;
 const worthwhile = 0.03;
@@ -123,7 +126,7 @@ export function findGroups(shot: ShotFeatures, size: PictureExtent): ShotGroups 
   const found = fits.map(({ all }) => groupOf(shot, all, isOut, size));
   found.sort((a, b) => b.share - a.share);
   const depthPath = sortByDepth(found, frames, size);
-  const groups = found.filter((group) => group.depth === null || !isLoose(group, size));
+  const groups = found.filter((group) => !isLoose(group, size));
   const bridged = Uint8Array.from({ length: frames }, (_, k) =>
     shot.starts[k + 1] === shot.starts[k] ? 1 : 0,
   );
@@ -371,8 +374,10 @@ function isLarge(shot: ShotFeatures, members: readonly number[], size: PictureEx
   return Math.sqrt(variance) > leastSpread * size.width;
 }
 
-function isLoose({ share, models }: MotionGroup, { width }: PictureExtent): boolean {
-  return share < smallShare && models.similarity.residual > (loose * width) / 1920;
+function isLoose({ share, members, depth, models }: MotionGroup, { width }: PictureExtent): boolean {
+  const residual = models.similarity.residual / (width / 1920);
+  if (depth === null) return members.length < fewOwn && residual > looseOwn;
+  return share < smallShare && residual > loose;
 }
 
 function groupOf(
@@ -398,7 +403,7 @@ function groupOf(
     share: shareOf(shot, all, size),
     first: shot.first + first,
     last: shot.first + last,
-    middle: apply(matrixAt(models.similarity.matrices, 0), middle.x, middle.y),
+    middle: broughtBack(own, models.similarity.matrices),
     models,
     proposed: simplest(models),
     slide: 0,
@@ -420,6 +425,21 @@ function whereSeen({ starts, places }: ShotFeatures) {
   for (let s = 0; s < places.length; s += 2) [x, y] = [x + places[s], y + places[s + 1]];
   const n = places.length / 2;
   return { middle: { x: x / n, y: y / n }, first, last };
+}
+
+/** Where the middle of some features is on the shot's first frame, as a motion has it. */
+function broughtBack({ starts, places }: ShotFeatures, matrices: Float64Array): Point {
+  let [x, y] = [0, 0];
+  for (let k = 0; k + 1 < starts.length; k++) {
+    const back = invert(matrixAt(matrices, k));
+    for (let s = starts[k]; s < starts[k + 1]; s++) {
+      const at = apply(back, places[2 * s], places[2 * s + 1]);
+      x += at.x;
+      y += at.y;
+    }
+  }
+  const n = Math.max(places.length / 2, 1);
+  return { x: x / n, y: y / n };
 }
 
 /** RMS over all samples. */
@@ -489,7 +509,7 @@ function simplest(models: MotionGroup['models']): MotionModel {
 }
 
 /** A group is of the same still scene where its slide is a share of the path of another, but for so much of it, or of pixels. */
-const straying = 0.12;
+const straying = 0.04;
 const strayingPixels = 0.8;
 /** Slides shorter than this, RMS pixels, are no depth. */
 const leastSlide = 1;
