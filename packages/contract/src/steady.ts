@@ -1,5 +1,17 @@
 import { ApiProperty } from '@nestjs/swagger';
-import { IsBoolean, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
+import { Type } from 'class-transformer';
+import {
+  ArrayMaxSize,
+  IsArray,
+  IsBoolean,
+  IsIn,
+  IsInt,
+  IsNumber,
+  IsObject,
+  Max,
+  Min,
+  ValidateNested,
+} from 'class-validator';
 import { finite, Nested } from './fields.js';
 
 export class ChannelsView {
@@ -54,6 +66,57 @@ export const modelChoices = ['auto', ...motionModels] as const;
 
 export const smoothings = ['even', 'composed'] as const;
 
+/** `hold` holds still, `protect` leaves the move as it is, `even` goes through it at one pace. */
+export const steadySpanKinds = ['hold', 'protect', 'even'] as const;
+
+/** A stretch of frames that something else is done to than to the rest. */
+export class SteadySpanView extends FrameRangeView {
+  @ApiProperty({ enum: steadySpanKinds })
+  @IsIn(steadySpanKinds)
+  kind!: (typeof steadySpanKinds)[number];
+
+  @ApiProperty({ description: 'Frames before and after, over which it is gone over into' })
+  @IsInt()
+  @Min(0)
+  @Max(10000)
+  ease!: number;
+}
+
+export const easingNames = ['step', 'linear', 'ease'] as const;
+
+/** Where the steadied picture is put by hand on a frame. */
+export class HandKeyView {
+  @ApiProperty() @IsInt() @Min(0) frame!: number;
+
+  @ApiProperty({ description: 'Pixels of the steadied picture before framing' })
+  @IsNumber(finite)
+  @Min(-100000)
+  @Max(100000)
+  x!: number;
+
+  @ApiProperty()
+  @IsNumber(finite)
+  @Min(-100000)
+  @Max(100000)
+  y!: number;
+
+  @ApiProperty({ description: 'Radians, clockwise, about the middle of the picture' })
+  @IsNumber(finite)
+  @Min(-100)
+  @Max(100)
+  rotation!: number;
+
+  @ApiProperty({ description: 'About the middle of the picture' })
+  @IsNumber(finite)
+  @Min(0.05)
+  @Max(20)
+  zoom!: number;
+
+  @ApiProperty({ enum: easingNames, description: 'How one goes on to the next key' })
+  @IsIn(easingNames)
+  easing!: (typeof easingNames)[number];
+}
+
 /** All that is chosen about steadying a clip. */
 export class SteadyView {
   @ApiProperty({ enum: ['hold', 'smooth'] })
@@ -84,6 +147,22 @@ export class SteadyView {
   @Nested(() => StrengthView)
   strength!: StrengthView;
 
+  @ApiProperty({ type: [SteadySpanView], description: 'Stretches that something else is done to' })
+  @IsArray()
+  @ArrayMaxSize(500)
+  @IsObject({ each: true })
+  @ValidateNested({ each: true })
+  @Type(() => SteadySpanView)
+  spans!: SteadySpanView[];
+
+  @ApiProperty({ type: [HandKeyView], description: 'Where the steadied picture is put by hand, in order' })
+  @IsArray()
+  @ArrayMaxSize(5000)
+  @IsObject({ each: true })
+  @ValidateNested({ each: true })
+  @Type(() => HandKeyView)
+  keys!: HandKeyView[];
+
   @ApiProperty()
   @IsInt()
   @Min(0)
@@ -106,6 +185,8 @@ export class SteadyRequest {
     'Smoothing',
     'Kind',
     'Model',
+    'Stretches',
+    'By hand',
     'Strength',
     'Channels',
     'Reference frame',

@@ -5,12 +5,14 @@ import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
 import { differingFields, type RecordKind } from '../records/record-kind.js';
 
-/** What older versions, which had one way of smoothing and one model, did not know. */
+/** What older versions, which had one way of smoothing and one model, and nothing done by hand, did not know. */
 const evenAndWhole = {
   kind: 'even',
   model: 'auto',
+  spans: [] as SteadyView['spans'],
+  keys: [] as SteadyView['keys'],
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
-} as const;
+} satisfies Partial<SteadyView>;
 
 /** What is chosen about steadying a clip of so many frames before anybody has chosen anything. */
 export const freshSteady = (frames: number): SteadyView => ({

@@ -1,6 +1,6 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView } from '@lurn/contract';
-import { steady, type SteadyResult } from '@lurn/core';
+import { isSteadied, steady, type SteadyResult } from '@lurn/core';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -30,7 +30,7 @@ export class ExportsService {
   async start(clipId: string): Promise<JobView> {
     const clip = await this.clips.readable(clipId);
     const { motion, placements } = await this.solve(clip);
-    if (motion.support.every((n) => n === 0)) {
+    if (!isSteadied(motion, clip.row.steady)) {
       throw new UnprocessableEntityException(
         'There is no motion to take out yet: find the camera’s motion, or place a track and follow it.',
       );

@@ -1,3 +1,4 @@
+import { isSteadied } from '@lurn/core';
 import { runningJob, useDocument } from '../state/document';
 import { usePlayhead } from '../state/playhead';
 import { useSelection } from '../state/selection';
@@ -33,10 +34,12 @@ export const chosen: Reason = () => (selection().chosen.size > 0 ? null : 'Choos
 export const several: Reason = () =>
   selection().chosen.size > 1 ? null : 'Choose two tracks or more first.';
 export const scene: Reason = () => (document().scene ? null : 'Find the camera’s motion first.');
-export const motion: Reason = () =>
-  document().result?.motion.support.some((n) => n > 0)
+export const motion: Reason = () => {
+  const { result, steady } = document();
+  return result && steady && isSteadied(result.motion, steady)
     ? null
     : 'Find the camera’s motion or follow a point first.';
+};
 export const span: Reason = () =>
   useView.getState().span ? null : 'Drag over a lane to choose frames first.';
 export const idle: Reason = () =>

@@ -1,8 +1,10 @@
-import { Anchor, Crosshair, Maximize, Spline } from 'lucide-react';
+import { Anchor, Crosshair, Hand, Maximize, Spline } from 'lucide-react';
+import { addStretch, handKeyOn, places, putHeldAt, removeHandKeys } from '../state/by-hand';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { changeSteady, hideBareEdges } from '../state/steadying';
+import { takeTool, useView } from '../state/view';
 import type { Action } from './action';
 import * as reasons from './reasons';
 
@@ -15,6 +17,12 @@ function setRange(edge: 'first' | 'last'): void {
   const next = { ...range, [edge]: frame() };
   if (next.first <= next.last) changeSteady({ range: next }, 'Range');
 }
+
+const stretches = [
+  { kind: 'hold', label: 'Hold the chosen frames', wish: 'span lock still part keyed' },
+  { kind: 'protect', label: 'Leave the chosen frames as they are', wish: 'span protect intended move pan' },
+  { kind: 'even', label: 'Go through the chosen frames at one pace', wish: 'span even out move pan smooth' },
+] as const;
 
 const channelNames = { x: 'x', y: 'y', rotation: 'rotation', scale: 'scale' } as const;
 
@@ -93,6 +101,50 @@ export const steadyActions = reasons.needing(reasons.clip, [
     wish: 'framing 100 %',
     run: () => changeSteady({ framing: { zoom: 1, offsetX: 0, offsetY: 0 } }, 'Framing'),
   },
+  {
+    id: 'put',
+    group: 'Steady',
+    label: 'Drag the steadied picture',
+    icon: Hand,
+    keys: ['b'],
+    wish: 'by hand key position place manual',
+    isOn: () => useView.getState().tool === 'put',
+    run: () => takeTool('put'),
+  },
+  ...(Object.keys(places) as (keyof typeof places)[]).map((place): Action => ({
+    id: `put-${place}`,
+    group: 'Steady',
+    label: `Put what is held: ${places[place].name.toLowerCase()}`,
+    wish: 'centre subject third lock',
+    unavailable: reasons.all(reasons.clip, reasons.motion),
+    run: () => putHeldAt(place),
+  })),
+  {
+    id: 'hand-key-remove',
+    group: 'Steady',
+    label: 'Remove the key by hand on this frame',
+    unavailable: () =>
+      handKeyOn(usePlayhead.getState().frame) ? null : 'Nothing is put by hand on this frame.',
+    run: () => removeHandKeys('here'),
+  },
+  {
+    id: 'hand-keys-clear',
+    group: 'Steady',
+    label: 'Remove all keys by hand',
+    unavailable: () => ((steady()?.keys.length ?? 0) > 0 ? null : 'Nothing is put by hand.'),
+    run: () => removeHandKeys('all'),
+  },
+  ...stretches.map(({ kind, label, wish }): Action => ({
+    id: `stretch-${kind}`,
+    group: 'Steady',
+    label,
+    wish,
+    unavailable: reasons.all(reasons.clip, reasons.span),
+    run: () => {
+      const { span } = useView.getState();
+      if (span) addStretch(kind, span);
+    },
+  })),
   {
     id: 'reference',
     group: 'Steady',

@@ -15,6 +15,7 @@ import { trackColour } from '../ui/track-colour';
 import { drawLane } from './lane-canvas';
 import { SceneLane } from './scene-lane';
 import { MotionCurves } from './motion-curves';
+import { SteadyLane } from './steady-lane';
 import { Cursor, frameUnder, Row, Ruler, SpanMark, useTimeWheel } from './timeline';
 
 const laneMenu = [
@@ -48,6 +49,7 @@ export function Lanes() {
         <Ruler times={timesOf(clip)} />
       </Row>
       <SceneLane times={timesOf(clip)} />
+      <SteadyLane times={timesOf(clip)} />
       {/* A scrollbar takes the margin's place: frames stay below their marks on the ruler. */}
       <ActionContextMenu items={laneMenu}>
         <div className="flex max-h-[62%] min-h-0 shrink-0 flex-col">

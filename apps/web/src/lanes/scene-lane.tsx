@@ -1,9 +1,9 @@
 import type { FrameTimes } from '@lurn/core';
-import { shareOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
-import { inWindow, useTimeWindow, type TimeWindow } from '../state/time-window';
+import { useTimeWindow } from '../state/time-window';
 import { groupMark, groupShade } from '../ui/group-mark';
+import { across } from './across';
 import { frameUnder, Row } from './timeline';
 
 /** The shots of the scene, with the mark of what is held in each; stripes where nothing could be followed. */
@@ -50,10 +50,4 @@ export function SceneLane({ times }: { times: FrameTimes }) {
       </div>
     </Row>
   );
-}
-
-/** Where frames lie across the lane. */
-function across(window: TimeWindow, times: FrameTimes, first: number, last: number) {
-  const [from, to] = [inWindow(window, shareOf(times, first)), inWindow(window, shareOf(times, last + 1))];
-  return { left: `${100 * from}%`, width: `${100 * (to - from)}%` };
 }

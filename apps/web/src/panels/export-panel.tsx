@@ -1,4 +1,5 @@
 import { Download, Film, X } from 'lucide-react';
+import { isSteadied } from '@lurn/core';
 import { isGoingOn, useDocument } from '../state/document';
 import { cancelJob, startAgain } from '../state/editor';
 import { startExport } from '../state/steadying';
@@ -11,7 +12,9 @@ import { Section } from './section';
 export function ExportPanel() {
   const clip = useDocument((s) => s.clip);
   const jobs = useDocument((s) => s.jobs);
-  const moves = useDocument((s) => s.result?.motion.support.some((n) => n > 0) ?? false);
+  const moves = useDocument(
+    (s) => s.result !== null && s.steady !== null && isSteadied(s.result.motion, s.steady),
+  );
   const out = useTracksOut();
   const set = useTracksOut.setState;
   const bare = useDocument((s) => s.result?.bare.length ?? 0);
@@ -47,7 +50,11 @@ export function ExportPanel() {
           className="btn btn-sm btn-primary w-full"
           disabled={!moves}
           onClick={() => void startExport()}
-          title={moves ? 'H.264 MP4, full size, exact rate, with sound' : 'Follow a point first'}
+          title={
+            moves
+              ? 'H.264 MP4, full size, exact rate, with sound'
+              : 'Find the camera’s motion or follow a point first'
+          }
         >
           <Film size={14} aria-hidden /> Export movie
         </button>

@@ -6,7 +6,9 @@ import { usePlayhead } from '../state/playhead';
 import { Fold } from '../ui/fold';
 import { percent } from '../ui/format';
 import { Section } from './section';
+import { ByHand } from './by-hand';
 import { ModelChoice } from './model-choice';
+import { Stretches } from './stretches';
 import { TradeChart } from './trade-chart';
 
 const channelNames = [
@@ -141,6 +143,8 @@ export function SteadyPanel() {
           ))}
         </div>
       </Fold>
+      <Stretches />
+      <ByHand />
       <div className="mt-2.5 flex items-center justify-between">
         <span>Reference frame</span>
         <span className="flex items-center gap-1">

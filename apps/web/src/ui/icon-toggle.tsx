@@ -4,11 +4,13 @@ import type { ReactNode } from 'react';
 export function IconToggle({
   label,
   pressed,
+  disabled,
   onClick,
   children,
 }: {
   label: string;
   pressed?: boolean;
+  disabled?: boolean;
   onClick: () => void;
   children: ReactNode;
 }) {
@@ -18,6 +20,7 @@ export function IconToggle({
       aria-label={label}
       title={label}
       aria-pressed={pressed}
+      disabled={disabled}
       onClick={(event) => {
         event.stopPropagation();
         onClick();

@@ -9,6 +9,7 @@ import {
   type Curves,
   type Motion,
 } from '../solve/motion.js';
+import { withSpans, type SteadySpan } from './spans.js';
 import { smoothInTime } from './smooth.js';
 
 /** What is taken out. */
@@ -42,6 +43,8 @@ export interface SteadyOptions {
   channels: Channels;
   /** All of it when left out. */
   strength?: Strength;
+  /** Stretches of frames that something else is done to. */
+  spans?: readonly SteadySpan[];
 }
 
 export interface Correction {
@@ -54,7 +57,8 @@ export interface Correction {
 
 /**
  * What undoes a motion: Cₖ = Sₖ·Mₖ⁻¹, with M the motion in the chosen channels and S what is to be left of
- * it: nothing when holding, the smoothed motion when smoothing. Scale is smoothed as its logarithm.
+ * it: nothing when holding, the smoothed motion when smoothing, in stretches what those ask for. Scale is smoothed as its
+ * logarithm.
  */
 export function correct(motion: Motion, options: SteadyOptions): Correction {
   const found = curvesOf(motion);
@@ -66,7 +70,11 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
         name === 'scale'
           ? smoothInTime(found.scale.map(Math.log), options.smoothSeconds, options.times).map(Math.exp)
           : smoothInTime(found[name], options.smoothSeconds, options.times);
-  return correctTo(motion, wanted, options);
+  // Where some stretches are held, the rest is left as it is.
+  const { spans = [], mode } = options;
+  const isPartly = mode === 'hold' && spans.some(({ kind }) => kind === 'hold');
+  const rest = isPartly ? found : wanted;
+  return correctTo(motion, withSpans(rest, found, spans, motion.referenceFrame), options);
 }
 
 /**

@@ -16,6 +16,8 @@ import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.j
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
+import { handMatrix, handPlaceAt, type HandKey } from './hand-keys.js';
+import { withSpans, type SteadySpan } from './spans.js';
 import { composePath, correctionsOf } from './composed/composed-path.js';
 import { reportOf, type SteadyReport } from './report.js';
 import { correct, correctTo, type Channels, type Correction, type Strength } from './correct.js';
@@ -38,6 +40,10 @@ export interface SteadySettings {
   channels: Channels;
   /** How much of each channel is taken out. */
   strength: Strength;
+  /** Stretches of frames that something else is done to than to the rest. */
+  spans?: readonly SteadySpan[];
+  /** Where the steadied picture is put by hand, before framing, by frame. */
+  keys?: readonly HandKey[];
   referenceFrame: number;
   /** First and last frame that matter, both included. */
   range: { first: number; last: number };
@@ -109,6 +115,7 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   const even = shotByShot(motion, clip, settings, correctEven);
   const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
   const correction = isComposed ? correctComposed(motion, clip, settings) : even;
+  for (const one of new Set([even, correction])) putByHand(one, motion, clip, settings.keys ?? []);
   const placements = place(correction.matrices, settings.framing, clip);
   return {
     motion,
@@ -120,8 +127,42 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   };
 }
 
-const correctEven: Correcting = (motion, { times }, { mode, smoothSeconds, channels, strength }) =>
-  correct(motion, { mode, smoothSeconds, times, channels, strength });
+/** Whether there is anything to be done to the picture: a motion to take out, or something put by hand. */
+export const isSteadied = (
+  motion: Motion,
+  { keys = [], framing }: Pick<SteadySettings, 'keys' | 'framing'>,
+): boolean =>
+  keys.length > 0 ||
+  framing.zoom !== 1 ||
+  framing.offsetX !== 0 ||
+  framing.offsetY !== 0 ||
+  motion.support.some((n) => n > 0);
+
+const correctEven: Correcting = (motion, { times }, { mode, smoothSeconds, channels, strength, spans }) =>
+  correct(motion, { mode, smoothSeconds, times, channels, strength, spans });
+
+/** Puts the steadied picture where keys have it, on every frame. */
+function putByHand(correction: Correction, motion: Motion, clip: SteadyClip, keys: readonly HandKey[]): void {
+  if (keys.length === 0) return;
+  const { matrices } = correction;
+  const pixelAspect = parsePixelAspect(clip.pixelAspect);
+  for (let k = 0; k < motion.frames; k++) {
+    const put = handMatrix(handPlaceAt(keys, k), clip, pixelAspect);
+    matrices.set(multiply(put, matrixAt(matrices, k)), 9 * k);
+  }
+  correction.intended = seenMotion(motion, matrices);
+}
+
+/** How a motion is seen in the steadied picture. */
+function seenMotion(motion: Motion, corrections: Float64Array): Curves {
+  const seen = new Float64Array(corrections.length);
+  for (let k = 0; k < motion.frames; k++)
+    seen.set(
+      toSquarePixels(multiply(matrixAt(corrections, k), frameFromReference(motion, k)), motion.pixelAspect),
+      9 * k,
+    );
+  return curvesOf({ ...motion, matrices: seen });
+}
 
 type Correcting = (motion: Motion, clip: SteadyClip, settings: SteadySettings) => Correction;
 
@@ -139,6 +180,13 @@ function shotByShot(
   const whole: Correction = { matrices: new Float64Array(9 * frames), found: curves(), intended: curves() };
   for (const { first, last, referenceFrame, pivot } of shots) {
     const [from, to] = [Math.max(settings.range.first, first), Math.min(settings.range.last, last)];
+    const spans = settings.spans
+      ?.filter((span) => span.first <= last && span.last >= first)
+      .map((span) => ({
+        ...span,
+        first: Math.max(span.first - first, 0),
+        last: Math.min(span.last, last) - first,
+      }));
     const part = correcting(
       {
         ...motion,
@@ -152,6 +200,7 @@ function shotByShot(
       // A shot beyond the range is corrected over all of it: nobody sees it.
       {
         ...settings,
+        spans,
         range: from > to ? { first: 0, last: last - first } : { first: from - first, last: to - first },
       },
     );
@@ -206,14 +255,11 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
     frameFromReferences,
     framingMatrix({ zoom, offsetX: 0, offsetY: 0 }, clip),
   );
-  const seen = new Float64Array(matrices.length);
-  for (let k = 0; k < motion.frames; k++)
-    seen.set(
-      toSquarePixels(multiply(matrixAt(matrices, k), frameFromReference(motion, k)), motion.pixelAspect),
-      9 * k,
-    );
-  const wanted = curvesOf({ ...motion, matrices: seen });
+  const composed = seenMotion(motion, matrices);
+  const { spans = [] } = settings;
+  const wanted = withSpans(composed, curvesOf(motion), spans, motion.referenceFrame);
   const isWhole =
+    spans.length === 0 &&
     Object.values(strength).every((share) => share === 1) &&
     [channels.x, channels.y, channels.rotation, channels.scale].every(Boolean);
   // In part, the path is no longer the one that keeps every edge.

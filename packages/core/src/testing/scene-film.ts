@@ -62,7 +62,9 @@ export function filmScene(
       }
     }
   }
-  picture.data.forEach((level, i) => (picture.data[i] = min(max(round(gain * level + noise * grain()), 0), 255)));
+  picture.data.forEach(
+    (level, i) => (picture.data[i] = min(max(round(gain * level + noise * grain()), 0), 255)),
+  );
   return picture;
 }
 

@@ -2,6 +2,7 @@ import type { Tool } from '../../state/view';
 import { GuideTool } from './guide-tool';
 import { PanTool } from './pan-tool';
 import { PlaceTool } from './place-tool';
+import { PutTool } from './put-tool';
 import { SplineTool } from './spline-tool';
 import type { StageTool, ToolContext } from './stage-tool';
 
@@ -17,6 +18,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
     case 'line':
     case 'cross':
       return new GuideTool(tool);
+    case 'put':
+      return new PutTool();
     case 'move':
     case 'hand':
       return new PanTool(context);

@@ -41,6 +41,7 @@ export function setInMiddle(): boolean {
       return true;
     case 'move':
     case 'hand':
+    case 'put':
       return false;
   }
 }

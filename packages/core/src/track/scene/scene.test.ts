@@ -55,7 +55,9 @@ describe('a long pan', () => {
   const seen = (k: number) => seenFrom(k, width, height, { x: -60 - 4.6 * k, y: -70 });
   let shots: ShotGroups[];
   beforeAll(() => {
-    shots = analyse(frames, (k) => filmScene(width, height, [{ plane: ground, frameFromGround: seen }], k, { noise: 1.5 }));
+    shots = analyse(frames, (k) =>
+      filmScene(width, height, [{ plane: ground, frameFromGround: seen }], k, { noise: 1.5 }),
+    );
   });
 
   test('is one shot of one group, whose first and last frame agree', () => {
@@ -109,7 +111,8 @@ describe('a camera that travels past things at three depths, and something that 
 describe('shots', () => {
   const grounds = [11, 12].map((seed, i): Ground => ({
     plane: texture(seed, 760, 420),
-    frameFromGround: (k) => seenFrom(k + 40 * i, width, height, { x: -120 - k * (i === 0 ? 0.6 : -0.4), y: -70 }),
+    frameFromGround: (k) =>
+      seenFrom(k + 40 * i, width, height, { x: -120 - k * (i === 0 ? 0.6 : -0.4), y: -70 }),
   }));
   const cut = 40;
   const [frames, flash, dark] = [80, 20, 60];
@@ -127,7 +130,9 @@ describe('shots', () => {
       [0, cut - 1],
       [cut, frames - 1],
     ]);
-    const bridged = shots.flatMap((shot) => [...shot.bridged.keys()].filter((k) => shot.bridged[k]).map((k) => shot.first + k));
+    const bridged = shots.flatMap((shot) =>
+      [...shot.bridged.keys()].filter((k) => shot.bridged[k]).map((k) => shot.first + k),
+    );
     expect(bridged).toEqual([flash, dark, dark + 1]);
   });
 
@@ -146,7 +151,9 @@ test('a fast whip is followed', () => {
   // Up to 75 pixels a frame: a sixth of the picture.
   const way = (k: number): number => 1500 / (1 + Math.exp(-(k - 30) / 5));
   const seen = (k: number) => seenFrom(k, width, height, { x: -100 - way(k), y: -70 }, 0.5);
-  const [shot, ...others] = analyse(60, (k) => filmScene(width, height, [{ plane: ground, frameFromGround: seen }], k, { noise: 1.5 }));
+  const [shot, ...others] = analyse(60, (k) =>
+    filmScene(width, height, [{ plane: ground, frameFromGround: seen }], k, { noise: 1.5 }),
+  );
   expect(others).toHaveLength(0);
   const { rms, last } = errorOf(shot, shot.groups[0], seen);
   expect(rms).toBeLessThan(0.25);

@@ -1,0 +1,98 @@
+import type { HandKeyView, SteadySpanView } from '@lurn/contract';
+import { apply, handPlaceAt, matrixAt, withKey, type HandPlace, type Point } from '@lurn/core';
+import { useDocument } from './document';
+import { usePlayhead } from './playhead';
+import { shotAt } from './scene';
+import { useSelection } from './selection';
+import { changeSteady } from './steadying';
+import { useView, type Span } from './view';
+
+const steady = () => useDocument.getState().steady;
+
+/** Where the steadied picture is put on the frame shown. */
+export const handHere = (): HandPlace => handPlaceAt(steady()?.keys ?? [], usePlayhead.getState().frame);
+
+/** The key on a frame, if there is one. */
+export const handKeyOn = (frame: number): HandKeyView | undefined =>
+  steady()?.keys.find((key) => key.frame === frame);
+
+/** Puts the steadied picture elsewhere on the frame shown; a key keeps it. */
+export function putByHand(part: Partial<Omit<HandKeyView, 'frame'>>): void {
+  const own = steady();
+  if (!own) return;
+  const { frame } = usePlayhead.getState();
+  const easing = handKeyOn(frame)?.easing ?? own.keys.findLast((key) => key.frame < frame)?.easing ?? 'ease';
+  const key = { easing, ...handHere(), ...part, frame };
+  changeSteady({ keys: withKey(own.keys, key) }, 'By hand');
+}
+
+/** Removes the key on the frame shown, or all of them. */
+export function removeHandKeys(which: 'here' | 'all'): void {
+  const own = steady();
+  if (!own) return;
+  const { frame } = usePlayhead.getState();
+  changeSteady({ keys: which === 'all' ? [] : own.keys.filter((key) => key.frame !== frame) }, 'By hand');
+}
+
+/** Where in the output something can be put: as shares of its width and height. */
+export const places = {
+  middle: { x: 1 / 2, y: 1 / 2, name: 'In the middle' },
+  left: { x: 1 / 3, y: 1 / 2, name: 'At the left third' },
+  right: { x: 2 / 3, y: 1 / 2, name: 'At the right third' },
+} as const;
+
+/** Puts what is held, on the frame shown, somewhere in the output. */
+export function putHeldAt(where: keyof typeof places): void {
+  const { clip, result } = useDocument.getState();
+  const at = heldPoint();
+  const own = steady();
+  if (!clip || !result || !own || !at) return;
+  const { frame } = usePlayhead.getState();
+  const here = apply(matrixAt(result.placements, frame), at.x, at.y);
+  const { zoom } = own.framing;
+  const hand = handHere();
+  putByHand({
+    x: hand.x + (places[where].x * clip.width - here.x) / zoom,
+    y: hand.y + (places[where].y * clip.height - here.y) / zoom,
+  });
+}
+
+/** The point that is held, where it is in the source on the frame shown: the selected track's, else the scene group's. */
+export function heldPoint(): Point | null {
+  const { clip, samples, scene, tracks, result } = useDocument.getState();
+  const { frame } = usePlayhead.getState();
+  const { selected } = useSelection.getState();
+  const track = tracks.find(({ id, used }) => id === selected && used) ?? tracks.find(({ used }) => used);
+  const own = track && samples.get(track.id);
+  if (own?.found(frame)) return { x: own.x(frame), y: own.y(frame) };
+  const shot = scene?.used ? scene.shots.at(shotAt(scene, frame)) : undefined;
+  if (!clip || !result || !shot) return null;
+  const { pivot, pixelAspect, matrices } = result.motion;
+  const at = apply(matrixAt(matrices, frame), pivot.x, pivot.y);
+  return { x: at.x / pixelAspect, y: at.y };
+}
+
+/** Frames over which a stretch is gone over into, to begin with. */
+const usualEase = 12;
+
+/** Does something else to the chosen stretch of frames than to the rest. */
+export function addStretch(kind: SteadySpanView['kind'], { first, last }: Span): void {
+  const own = steady();
+  if (!own) return;
+  const spans = [...own.spans, { kind, first, last, ease: usualEase }].sort((a, b) => a.first - b.first);
+  changeSteady({ spans }, 'Stretches');
+  useView.setState({ span: null });
+}
+
+export function changeStretch(index: number, part: Partial<SteadySpanView> | null): void {
+  const own = steady();
+  if (!own) return;
+  const spans = own.spans.flatMap((span, i) => (i !== index ? [span] : part ? [{ ...span, ...part }] : []));
+  changeSteady({ spans }, 'Stretches');
+}
+
+export const stretchNames: Record<SteadySpanView['kind'], string> = {
+  hold: 'Held',
+  protect: 'As it is',
+  even: 'One pace',
+};
