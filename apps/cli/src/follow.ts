@@ -192,7 +192,7 @@ function trim(samples: Samples, frames: number): Samples {
 }
 
 /** What of a range a track does not tell, stretch by stretch. */
-function describeLoss({ name, samples }: NamedTrack, { first, last }: FrameRange): string[] {
+export function describeLoss({ name, samples }: NamedTrack, { first, last }: FrameRange): string[] {
   const sentences: string[] = [];
   for (let frame = first; frame <= last; frame++) {
     if (samples.found(frame)) continue;

@@ -28,6 +28,7 @@ import {
   type PointArgument,
 } from './arguments.js';
 import { probe } from './probe.js';
+import { recipe } from './recipe.js';
 import { report } from './report.js';
 import { steady, type SteadyArguments } from './steady.js';
 import { track, type TrackArguments } from './track.js';
@@ -269,12 +270,31 @@ addPointOptions(
     'the frame that is left as it is; the first tracked one if not given',
     parseFrame,
   )
-  .option('--zoom <ZOOM>', 'fit: the smallest that leaves no bare edge; none; or a factor', parseZoom, 'fit')
+  .option(
+    '--zoom <ZOOM>',
+    'fit: the smallest that leaves no bare edge (the default); none; or a factor; a recipe has its own',
+    parseZoom,
+  )
+  .option(
+    '--recipe <FILE.json>',
+    'all that was chosen for a clip, as `lurn recipe` prints it: followed anew here',
+  )
   .option('--motion <FILE.json>', 'also write the motion and the placement of every frame (lurn-motion)')
   .addHelpText('after', exitCodes)
   .action(async (clip: string, args: SteadyArguments) => {
     losses = await steady(clip, args);
   });
+
+program
+  .command('recipe')
+  .description(
+    'Print all that was chosen for a clip of a project file, to be run on other clips by steady --recipe.',
+  )
+  .argument('<project>', 'a project file, .lurn.zip')
+  .argument('<clip>', "the clip's name in it")
+  .option('--samples', 'with everything that was followed, not only the keys')
+  .addHelpText('after', exitCodes)
+  .action(recipe);
 
 addInputOptions(program.command('report'))
   .description('Say what a motion file comes to: shake before and after, and what the zoom costs.')

@@ -1,6 +1,8 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import {
+  FormatError,
   fullStrength,
+  isSteadied,
   noFraming,
   place,
   readTracksJson,
@@ -8,10 +10,13 @@ import {
   steadyMotion,
   writeMotionJson,
   type Channels,
+  type Framing,
   type HeldScene,
   type MotionModel,
   type NamedTrack,
   type SmoothKind,
+  type SteadyClip,
+  type SteadyResult,
   type SteadySettings,
   type Strength,
 } from '@lurn/core';
@@ -19,9 +24,10 @@ import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { exportMovie } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
-import { findScene, holdingGroup, printScene, type SceneArguments } from './scene.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { Progress } from './progress.js';
+import { followRecipe, openRecipe } from './recipe.js';
+import { findScene, holdingGroup, printScene, type SceneArguments } from './scene.js';
 import { UsageError } from './usage-error.js';
 
 export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments {
@@ -37,40 +43,55 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   channels: Channels;
   strength: Partial<Strength>;
   reference?: number;
-  zoom: ZoomArgument;
+  zoom?: ZoomArgument;
   motion?: string;
+  recipe?: string;
+}
+
+/** What is steadied, and how. */
+interface Plan {
+  index: ClipIndex;
+  tracks: NamedTrack[];
+  scene: HeldScene | null;
+  settings: SteadySettings;
+  /** What was lost on the way, a sentence each. */
+  losses: string[];
 }
 
 /** Returns what was lost on the way, a sentence each. */
 export async function steady(path: string, args: SteadyArguments): Promise<string[]> {
   const told = args.tracks !== undefined || args.point.length > 0;
-  if (!told && !args.scene)
+  if (args.recipe !== undefined && (told || args.scene))
+    throw new UsageError('A recipe says itself what is held: leave --scene, --tracks and --point out.');
+  if (!told && !args.scene && args.recipe === undefined)
     throw new UsageError(
-      'Say what to hold still: --scene, or either --tracks FILE or one or more --point X,Y@FRAME.',
+      'Say what to hold still: --scene, or either --tracks FILE or one or more --point X,Y@FRAME, or a --recipe.',
     );
   if (args.tracks !== undefined && args.point.length > 0)
     throw new UsageError('Give either --tracks FILE or --point X,Y@FRAME, not both.');
   if (args.group !== undefined && !args.scene) throw new UsageError('--group is a group of the --scene.');
-  return withInput(path, args, (clip) => steadyClip(clip, args));
+  return withInput(path, args, async (clip) => {
+    const plan =
+      args.recipe === undefined ? await planOf(clip, args) : await planFrom(args.recipe, clip, args);
+    await carryOut(clip, plan, args);
+    return plan.losses;
+  });
 }
 
-async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> {
+/** What the command line asks for. */
+async function planOf(clip: Clip, args: SteadyArguments): Promise<Plan> {
   let index: ClipIndex;
   let tracks: NamedTrack[] = [];
   let losses: string[] = [];
-  if (!args.tracks && args.point.length === 0) index = await indexWithProgress(clip);
-  else if (args.tracks) {
-    const text = await readFile(args.tracks, 'utf8');
-    index = await indexWithProgress(clip);
-    tracks = readTracksJson(text, { ...clip, frames: index.pts.length });
-  } else {
+  if (args.point.length > 0)
     ({ index, tracks, losses } = await follow(clip, {
       ...args,
       points: args.point,
       range: args.range ?? null,
     }));
-  }
+  else index = await indexWithProgress(clip);
   const frames = index.pts.length;
+  if (args.tracks) tracks = readTracksJson(await readFile(args.tracks, 'utf8'), { ...clip, frames });
   const range = args.range ?? { first: 0, last: frames - 1 };
   const extents = tracks.map((t) => t.samples.extent()).filter((e) => e !== null);
   if (extents.length === 0 && !args.scene)
@@ -87,7 +108,6 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
     printScene(scene.shots, args.json);
     scene = holdingGroup(scene, args.group ?? 1);
   }
-  const size = { width: clip.width, height: clip.height };
   const settings: SteadySettings = {
     // How to smooth asks for smoothing.
     mode: args.kind ? 'smooth' : args.mode,
@@ -100,7 +120,57 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
     range,
     framing: noFraming,
   };
-  const facts = { ...size, pixelAspect: clip.pixelAspect, times: frameTimes(index, clip) };
+  return { index, tracks, scene, settings, losses };
+}
+
+/** What a recipe asks for, followed anew on this clip. */
+async function planFrom(path: string, clip: Clip, args: SteadyArguments): Promise<Plan> {
+  const index = await indexWithProgress(clip);
+  const frames = index.pts.length;
+  try {
+    const recipe = await openRecipe(path, clip, frames);
+    const { tracks, losses } = await followRecipe(recipe, clip, index);
+    let scene: HeldScene | null = null;
+    if (recipe.scene) {
+      scene = await findScene(clip, index, recipe.scene.areas, { first: 0, last: frames - 1 });
+      printScene(scene.shots, args.json);
+      const { choices } = recipe.scene;
+      scene = {
+        ...scene,
+        choices: scene.shots.map(({ groups }, s) => {
+          const choice = choices.at(s);
+          return choice && choice.group < groups.length ? choice : { group: 0, depth: null };
+        }),
+      };
+    }
+    return { index, tracks, scene, settings: recipe.steady, losses };
+  } catch (error) {
+    if (error instanceof FormatError) throw new Error(`${path}: ${error.message}`);
+    throw error;
+  }
+}
+
+/** The smallest zoom that hides every bare edge, said with what forces it. */
+function fitted(fit: SteadyResult['fit']): Framing {
+  if (!fit)
+    throw new UsageError(
+      'No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.',
+    );
+  const cause = fit.forcedBy.map(({ frame, edge }) => `frame ${frame}, ${edge}`).join('; ');
+  console.log(`Zoom ${(100 * fit.framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
+  return fit.framing;
+}
+
+async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<void> {
+  const { index, tracks, scene, settings } = plan;
+  const { range } = settings;
+  const frames = index.pts.length;
+  const facts: SteadyClip = {
+    width: clip.width,
+    height: clip.height,
+    pixelAspect: clip.pixelAspect,
+    times: frameTimes(index, clip),
+  };
   const solved = solveSteady(
     tracks.map((t) => t.samples),
     facts,
@@ -108,29 +178,28 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
     scene,
   );
   const { motion, fit } = solved;
+  if (!isSteadied(motion, settings))
+    throw new UsageError(
+      'There is nothing in it to take out: no track with a usable sample, and nothing by hand.',
+    );
   let { correction } = solved;
-  let framing =
-    args.zoom === 'none' ? noFraming : { ...noFraming, zoom: args.zoom === 'fit' ? 1 : args.zoom };
-  if (args.zoom === 'fit') {
-    if (!fit)
-      throw new UsageError(
-        'No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.',
-      );
-    framing = fit.framing;
-    const cause = fit.forcedBy.map(({ frame, edge }) => `frame ${frame}, ${edge}`).join('; ');
-    console.log(`Zoom ${(100 * framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
-  }
-  if (args.kind === 'composed') {
+  // A recipe has a framing of its own, unless another is asked for.
+  const zoom = args.zoom ?? (args.recipe === undefined ? 'fit' : null);
+  let framing = settings.framing;
+  if (zoom === 'none') framing = noFraming;
+  else if (zoom === 'fit') framing = fitted(fit);
+  else if (zoom !== null) framing = { ...noFraming, zoom };
+  if (settings.mode === 'smooth' && settings.kind === 'composed') {
     // The path is made for the zoom, and lies in the middle of it.
     framing = { ...noFraming, zoom: framing.zoom };
     const composed = steadyMotion(motion, facts, { ...settings, framing });
-    if (framing.zoom > 1 && composed.bare.length > 0)
+    if (args.recipe === undefined && framing.zoom > 1 && composed.bare.length > 0)
       throw new UsageError(
         `No path fits into a zoom of ${(100 * framing.zoom).toFixed(1)} %: allow more, or a shorter range.`,
       );
     ({ correction } = composed);
   }
-  const placements = place(correction.matrices, framing, size);
+  const placements = place(correction.matrices, framing, facts);
   if (args.motion)
     await writeFile(
       args.motion,
@@ -149,5 +218,4 @@ async function steadyClip(clip: Clip, args: SteadyArguments): Promise<string[]> 
     signal: calledOff.signal,
   }).finally(() => progress.end());
   console.log(`${1 + range.last - range.first} frames written to ${args.out}.`);
-  return losses;
 }

@@ -51,6 +51,8 @@ export * from './formats/clip-facts.js';
 export * from './formats/track-file.js';
 export * from './formats/track-table.js';
 export * from './formats/motion-file.js';
+export * from './formats/packed-pages.js';
+export * from './formats/recipe.js';
 export * from './formats/scene-file.js';
 export * from './render/warp.js';
 export * from './render/yuv-picture.js';

@@ -9,3 +9,4 @@ export * from './still.js';
 export * from './sound.js';
 export * from './pictures.js';
 export * from './movie-writer.js';
+export * from './zip-file.js';

@@ -19,12 +19,12 @@ import {
   proxyRate,
   type Clip,
   type PictureFile,
+  unzip,
 } from '@lurn/media';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, projects, type OutsideFile, scenePages } from '../database/schema.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { unzip } from '../projects/zip-file.js';
 import { ClipFiles } from './clip-files.js';
 import { ClipsService, type ClipRow } from './clips.service.js';
 import { EarlyFrames } from './early-frames.js';

@@ -3,8 +3,8 @@ import { copyFile, link, mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import type { ProjectView } from '@lurn/contract';
-import { formatFrameRate, pageLength } from '@lurn/core';
-import { MediaError, type Clip } from '@lurn/media';
+import { formatFrameRate, joinPages, pageLength, splitPages, type PackedPage as Page } from '@lurn/core';
+import { eachEntry, MediaError, type Clip } from '@lurn/media';
 import { eq } from 'drizzle-orm';
 import { ZipFile } from 'yazl';
 import { ClipFiles } from '../clips/clip-files.js';
@@ -13,11 +13,11 @@ import { ReadingService } from '../clips/reading.service.js';
 import { freshSteady } from '../clips/steady-record.js';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, projects } from '../database/schema.js';
-import { joinPages, splitPages, type PackedPage } from '../records/packed-pages.js';
 import { kindOf, recordKinds } from '../records/record-kinds.js';
 import { RecordsService } from '../records/records.service.js';
 import { ProjectsService } from './projects.service.js';
-import { eachEntry } from './zip-file.js';
+
+type PackedPage = Page<Buffer>;
 
 const mostJson = 50e6;
 const mostPages = 200e6;
@@ -79,7 +79,7 @@ export class PackageService {
       const own = await this.recordsOf(row);
       for (const { kind, id } of own)
         for (const column of Object.keys(kindOf(kind).columns))
-          zip.addBuffer(joinPages(await this.records.pagesOf(id, column)), placeOf(id, column));
+          zip.addBuffer(Buffer.from(joinPages(await this.records.pagesOf(id, column))), placeOf(id, column));
       if (original) zip.addFile(path, original, { compress: false });
       const { id, name, bytes, frames, media } = row;
       const frameRate = formatFrameRate(media.frameRate);

@@ -1,6 +1,6 @@
 import { Controller, Get, NotFoundException, Param, StreamableFile } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
-import { joinPages } from './packed-pages.js';
+import { joinPages } from '@lurn/core';
 import { kindOf } from './record-kinds.js';
 import { RecordsService } from './records.service.js';
 

@@ -1,9 +1,9 @@
 import { Inject, Injectable } from '@nestjs/common';
+import type { PackedPage } from '@lurn/core';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { recordPages, records } from '../database/schema.js';
 import type { RecordChange } from './change.js';
-import type { PackedPage } from './packed-pages.js';
 import type { Statement } from './record-kind.js';
 import { kindOf } from './record-kinds.js';
 
@@ -34,7 +34,7 @@ export class RecordsService {
     return rows.map(asToday);
   }
 
-  pagesOf(recordId: string, column: string): Promise<PackedPage[]> {
+  pagesOf(recordId: string, column: string): Promise<PackedPage<Buffer>[]> {
     return this.database
       .select({ page: recordPages.page, bytes: recordPages.bytes })
       .from(recordPages)

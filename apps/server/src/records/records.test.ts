@@ -13,7 +13,7 @@ import { Harness, samplesOf } from '../testing/harness.js';
 import { pageOf } from '../tracks/track-record.js';
 import type { Change } from './change.js';
 import { EditsService } from './edits.service.js';
-import { splitPages } from './packed-pages.js';
+import { splitPages } from '@lurn/core';
 import { recordKinds } from './record-kinds.js';
 import { RecordsService } from './records.service.js';
 

@@ -12,16 +12,16 @@ import { IconToggle } from '../ui/icon-toggle';
 const degrees = 180 / Math.PI;
 
 const fields = [
-  { name: 'x', label: 'x, px', step: 1, shown: (v: number) => v, stored: (v: number) => v },
-  { name: 'y', label: 'y, px', step: 1, shown: (v: number) => v, stored: (v: number) => v },
+  { name: 'x', label: 'x px', step: 1, shown: (v: number) => v, stored: (v: number) => v },
+  { name: 'y', label: 'y px', step: 1, shown: (v: number) => v, stored: (v: number) => v },
   {
     name: 'rotation',
-    label: 'Rotation, °',
+    label: 'Turn °',
     step: 0.1,
     shown: (v: number) => v * degrees,
     stored: (v: number) => v / degrees,
   },
-  { name: 'zoom', label: 'Zoom, %', step: 1, shown: (v: number) => 100 * v, stored: (v: number) => v / 100 },
+  { name: 'zoom', label: 'Zoom %', step: 1, shown: (v: number) => 100 * v, stored: (v: number) => v / 100 },
 ] as const;
 
 const easingNames: Record<HandKeyView['easing'], string> = { step: 'step', linear: 'even', ease: 'eased' };

@@ -9,9 +9,8 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import type { Reason, SampleState, SteadyResult, TradePoint } from '@lurn/core';
+import { splitPages, type Reason, type SampleState, type SteadyResult, type TradePoint } from '@lurn/core';
 import { create } from 'zustand';
-import { splitPages } from './joined-pages';
 import { TrackSamples } from './track-samples';
 
 /** The clip that is worked on as the server has it, and what follows from it. */
@@ -128,7 +127,7 @@ const sampleOf = ([frame, x, y, confidence, rotation, scale, state, reason, ...r
 
 /** Samples with pages of one track taken in that came joined: each after its number and its length, 32 bits. */
 export function withJoinedPages(frames: number, joined: ArrayBuffer): TrackSamples {
-  return splitPages(joined).reduce(
+  return (splitPages(new Uint8Array(joined)) ?? []).reduce(
     (samples, { page, bytes }) => samples.withPage(page, bytes),
     TrackSamples.empty(frames),
   );

@@ -2,15 +2,16 @@ import type { SceneView } from '@lurn/contract';
 import {
   motionPageLength,
   SceneMotions,
+  splitPages,
   unpackFeatures,
   type HeldScene,
+  type PackedPage,
   type ShownFeature,
 } from '@lurn/core';
 import { create } from 'zustand';
 import { attempt } from '../api/attempt';
 import { api } from '../api/client';
 import { useDocument } from './document';
-import { splitPages } from './joined-pages';
 
 /** What was found of a scene, as far as it has been fetched. */
 interface Scene {
@@ -37,6 +38,8 @@ useDocument.subscribe(({ scene }) => {
   if (scene) void attempt(() => fetchScene(scene));
 });
 
+const pagesIn = (joined: ArrayBuffer): PackedPage[] => splitPages(new Uint8Array(joined)) ?? [];
+
 async function fetchScene({ id, foundAt, shots }: SceneView): Promise<void> {
   const [joinedMotions, joinedFeatures] = await Promise.all([
     api.packed(id, 'motions'),
@@ -44,8 +47,8 @@ async function fetchScene({ id, foundAt, shots }: SceneView): Promise<void> {
   ]);
   if (get().foundAt !== foundAt) return;
   const motions = new SceneMotions(shots);
-  for (const { page, bytes } of splitPages(joinedMotions)) motions.unpackPage(page, bytes);
-  set({ motions, packed: new Map(splitPages(joinedFeatures).map(({ page, bytes }) => [page, bytes])) });
+  for (const { page, bytes } of pagesIn(joinedMotions)) motions.unpackPage(page, bytes);
+  set({ motions, packed: new Map(pagesIn(joinedFeatures).map(({ page, bytes }) => [page, bytes])) });
 }
 
 let unpacked = new Map<number, ShownFeature[][]>();

@@ -74,7 +74,8 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
   const { spans = [], mode } = options;
   const isPartly = mode === 'hold' && spans.some(({ kind }) => kind === 'hold');
   const rest = isPartly ? found : wanted;
-  return correctTo(motion, withSpans(rest, found, spans, motion.referenceFrame), options);
+  const ends = mode === 'smooth' ? wanted : found;
+  return correctTo(motion, withSpans(rest, found, spans, motion.referenceFrame, ends), options);
 }
 
 /**

@@ -26,23 +26,22 @@ export function weightIn({ first, last, ease }: SteadySpan, frame: number): numb
 /**
  * What is wanted of each channel once spans are heeded, one after another; `found` is the motion as it is. A span that is held
  * stands as its reference frame does, or, where that lies elsewhere, where it is in the mean: the least that has to be moved.
+ * One that is gone through at one pace begins and ends as `ends` has it.
  */
 export function withSpans(
   wanted: Curves,
   found: Curves,
   spans: readonly SteadySpan[],
   referenceFrame: number,
+  ends: Curves = found,
 ): Curves {
   if (spans.length === 0) return wanted;
   const result = Object.fromEntries(curveNames.map((name) => [name, wanted[name].slice()])) as Curves;
   for (const span of spans)
     for (const name of curveNames) {
       const column = result[name];
-      const within = targetOf(
-        span,
-        name === 'scale' ? found[name].map(Math.log) : found[name],
-        referenceFrame,
-      );
+      const source = (span.kind === 'even' ? ends : found)[name];
+      const within = targetOf(span, name === 'scale' ? source.map(Math.log) : source, referenceFrame);
       for (let k = 0; k < column.length; k++) {
         const weight = weightIn(span, k);
         if (weight === 0) continue;

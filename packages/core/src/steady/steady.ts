@@ -257,7 +257,7 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
   );
   const composed = seenMotion(motion, matrices);
   const { spans = [] } = settings;
-  const wanted = withSpans(composed, curvesOf(motion), spans, motion.referenceFrame);
+  const wanted = withSpans(composed, curvesOf(motion), spans, motion.referenceFrame, composed);
   const isWhole =
     spans.length === 0 &&
     Object.values(strength).every((share) => share === 1) &&

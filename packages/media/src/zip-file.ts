@@ -2,8 +2,9 @@ import { createWriteStream } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { MediaError, type PictureFile } from '@lurn/media';
 import { open, type Entry, type ZipFile } from 'yauzl';
+import { MediaError } from './media-error.js';
+import type { PictureFile } from './pictures.js';
 
 // Zips come from anywhere: names in them are only ever looked at, never used as paths, and what they unpack to is
 // bounded.

@@ -1,0 +1,114 @@
+import { readFile } from 'node:fs/promises';
+import {
+  readRecipe,
+  recipeKeys,
+  Samples,
+  SampleState,
+  splitPages,
+  writeRecipe,
+  type NamedTrack,
+  type PackedPage,
+  type Recipe,
+  type RecipeRecord,
+  type RecipeSamples,
+} from '@lurn/core';
+import { eachEntry, type Clip, type ClipIndex } from '@lurn/media';
+import { trackClip } from '@lurn/pipeline';
+import { describeLoss } from './follow.js';
+import { Progress } from './progress.js';
+import { UsageError } from './usage-error.js';
+
+const mostJson = 50e6;
+const mostPages = 200e6;
+
+/** Prints all that was chosen for a clip of a project file. */
+export async function recipe(
+  project: string,
+  clipName: string,
+  { samples: withSamples = false }: { samples?: boolean },
+): Promise<void> {
+  const { file, pages } = await readProject(project);
+  const clip = file.clips.find(({ name }) => name === clipName);
+  if (!clip) {
+    const names = file.clips.map(({ name }) => `"${name}"`).join(', ');
+    throw new UsageError(`There is no clip "${clipName}" in this project; it has ${names || 'none'}.`);
+  }
+  const { width, height } = clip.media;
+  const samples: Record<string, RecipeSamples> = {};
+  for (const { kind, id } of clip.records) {
+    if (kind !== 'track') continue;
+    const own = new Samples(clip.frames);
+    const packed = pages.get(`pages/${id}/samples`) ?? [];
+    for (const { page, bytes } of packed) own.unpackPage(page, bytes);
+    const whole = packed.map(({ page, bytes }) => ({ page, bytes: Buffer.from(bytes).toString('base64') }));
+    samples[id] = { keys: recipeKeys(own), ...(withSamples ? { pages: whole } : {}) };
+  }
+  console.log(writeRecipe({ name: clip.name, width, height, frames: clip.frames }, clip.records, samples));
+}
+
+interface ProjectFile {
+  format: string;
+  clips: { name: string; frames: number; media: Clip; records: RecipeRecord[] }[];
+}
+
+async function readProject(path: string): Promise<{ file: ProjectFile; pages: Map<string, PackedPage[]> }> {
+  let text: string | null = null;
+  const pages = new Map<string, PackedPage[]>();
+  await eachEntry(path, async ({ name, bytes, read }) => {
+    if (name === 'project.json' && bytes < mostJson) text = (await read()).toString();
+    else if (name.startsWith('pages/') && name.endsWith('/samples') && bytes < mostPages)
+      pages.set(name, splitPages(await read()) ?? []);
+  });
+  const file = text === null ? null : (JSON.parse(text) as ProjectFile);
+  if (
+    file?.format !== 'lurn-project' ||
+    !Array.isArray(file.clips) ||
+    !file.clips.every((c) => Array.isArray(c.records))
+  )
+    throw new UsageError(`${path} is no Lurn project of this version.`);
+  return { file, pages };
+}
+
+/** Reads a recipe for a clip. */
+export async function openRecipe(path: string, clip: Clip, frames: number): Promise<Recipe> {
+  const text = await readFile(path, 'utf8');
+  return readRecipe(text, { width: clip.width, height: clip.height, frames }, (base64) =>
+    Buffer.from(base64, 'base64'),
+  );
+}
+
+/** Follows a recipe's tracks anew, from their keys; those whose samples came along are taken as they are. */
+export async function followRecipe(
+  { tracks }: Recipe,
+  clip: Clip,
+  index: ClipIndex,
+): Promise<{ tracks: NamedTrack[]; losses: string[] }> {
+  const frames = index.pts.length;
+  const used = tracks.filter((track) => track.used && (track.samples ?? track.keys.length > 0));
+  const named = used.map(({ name, keys, samples }): NamedTrack => {
+    if (samples) return { name, samples };
+    const placed = new Samples(frames);
+    for (const { frame, ...key } of keys)
+      placed.set(frame, { ...key, confidence: 1, state: SampleState.placed });
+    return { name, samples: placed };
+  });
+  const runs = used.flatMap(({ samples, keys, options, offsets }, i) =>
+    samples ? [] : [{ samples: named[i].samples, from: keys[0].frame, options, offsets }],
+  );
+  const progress = new Progress('Tracking', null);
+  // Tracks that begin on the same frame are followed in the same pass.
+  for (const from of new Set(runs.map((run) => run.from)))
+    await trackClip({
+      clip,
+      index,
+      runs: runs.filter((run) => run.from === from),
+      direction: 'both',
+      first: 0,
+      last: frames - 1,
+      onProgress: progress.update,
+    }).finally(() => progress.end());
+  return {
+    tracks: named,
+    losses: named.flatMap((track) => describeLoss(track, { first: 0, last: frames - 1 })),
+  };
+}
