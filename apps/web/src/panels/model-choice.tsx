@@ -32,7 +32,7 @@ export function ModelChoice() {
           group
             ? 'How far each leaves the features of the group that is held, RMS pixels'
             : tracks < 4
-              ? 'Perspective takes four points or more'
+              ? 'Perspective takes four points or more; one point alone turns and grows as its box does'
               : undefined
         }
         onChange={(event) => changeSteady({ model: event.target.value as SteadyView['model'] }, 'Model')}

@@ -14,7 +14,7 @@ export class SampleKeeper {
       for (const { from, samples: page } of pages) {
         const length = Math.min(pageLength, frames - from);
         if (page)
-          for (const column of ['x', 'y', 'confidence', 'state'] as const)
+          for (const column of ['x', 'y', 'confidence', 'rotation', 'scale', 'state'] as const)
             samples[column].set(page[column].subarray(0, length), from);
         else samples.state.fill(0, from, from + length);
       }

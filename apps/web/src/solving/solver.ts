@@ -60,10 +60,19 @@ export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
 const pagesOf = (motions: SceneMotions): [number, Uint8Array][] =>
   motions.pages.map((page) => [page, motions.packPage(page)]);
 
-const columnsOf = ({ x, y, confidence, state }: NonNullable<TrackSamples['pages'][number]>) => ({
+const columnsOf = ({
   x,
   y,
   confidence,
+  rotation,
+  scale,
+  state,
+}: NonNullable<TrackSamples['pages'][number]>) => ({
+  x,
+  y,
+  confidence,
+  rotation,
+  scale,
   state,
 });
 

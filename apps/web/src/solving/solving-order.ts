@@ -1,4 +1,5 @@
 import type {
+  Samples,
   SceneChoice,
   ShotSummary,
   SteadyClip,
@@ -12,7 +13,7 @@ export interface SolvingPage {
   /** The page's first frame. */
   from: number;
   /** Null for an empty page. */
-  samples: { x: Float64Array; y: Float64Array; confidence: Float32Array; state: Uint8Array } | null;
+  samples: Pick<Samples, 'x' | 'y' | 'confidence' | 'rotation' | 'scale' | 'state'> | null;
 }
 
 /** The tracks that have a say, in order, with the pages that have changed since the last order. */

@@ -1,8 +1,10 @@
 import { expect, test } from '@jest/globals';
-import { apply, type Point } from '../geometry/mat3.js';
+import { apply, invert, multiply, type Mat3, type Point } from '../geometry/mat3.js';
 import { similarityMatrix, type Similarity } from '../geometry/similarity.js';
-import { Samples, SampleState } from '../track/samples.js';
+import { Samples, SampleState, type Sample } from '../track/samples.js';
+import { grainFrom } from '../testing/grain.js';
 import { curvesOf, frameFromReference, stillCurves } from './motion.js';
+import { takePose } from './pose-motion.js';
 import { solveMotion } from './solve-motion.js';
 
 const frames = 60;
@@ -142,4 +144,68 @@ test('the expected error falls as more tracks speak, and grows where they disagr
   expect(errorWith(unsure)).toBeCloseTo(0.38 / Math.sqrt(3), 3);
   const noisy = corners.map((c, i) => follow(c, undefined, (k) => 2 * Math.sin(i * 7 + k * 3)));
   expect(errorWith(noisy)).toBeGreaterThan(0.3);
+});
+
+/** A flat thing that the camera sees more and more from the side, and what of it is seen on frame 20. */
+const leaning = (k: number): Mat3 =>
+  multiply(similarityMatrix(truth(k), pivot), [1, 0, 0, 0, 1, 0, 4e-6 * (k - 20), -2e-6 * (k - 20), 1]);
+
+function followLeaning(feature: Point, noise: number): Samples {
+  const samples = new Samples(frames);
+  const grain = grainFrom(Math.round(feature.x));
+  for (let k = 0; k < frames; k++) {
+    const p = apply(leaning(k), feature.x, feature.y);
+    samples.set(k, {
+      x: p.x + noise * grain(),
+      y: p.y + noise * grain(),
+      confidence: 1,
+      rotation: 0,
+      scale: 1,
+      state: SampleState.tracked,
+    });
+  }
+  return samples;
+}
+
+test('four points and more give a perspective, where a similarity leaves pixels', () => {
+  const features = [...corners, { x: 1500, y: 950 }, { x: 1000, y: 500 }];
+  const offOf = (model: 'similarity' | 'perspective', noise: number): number => {
+    const motion = solveMotion(
+      features.map((f) => followLeaning(f, noise)),
+      { ...options, model },
+    );
+    let worst = 0;
+    for (let k = 0; k < frames; k++) {
+      const found = apply(frameFromReference(motion, k), 700, 400);
+      const back = apply(invert(leaning(20)), 700, 400);
+      const real = apply(leaning(k), back.x, back.y);
+      worst = Math.max(worst, Math.hypot(found.x - real.x, found.y - real.y));
+    }
+    return worst;
+  };
+  expect(offOf('perspective', 0)).toBeLessThan(0.01);
+  expect(offOf('similarity', 0)).toBeGreaterThan(3);
+  // Five points of a tenth of a pixel each say where a place among them is to about a tenth.
+  expect(offOf('perspective', 0.1)).toBeLessThan(0.5);
+});
+
+test('a simpler model leaves out what it does not know', () => {
+  const tracks = corners.map((c) => follow(c));
+  const shift = curvesOf(solveMotion(tracks, { ...options, model: 'shift' }));
+  expect(shift.rotation.every((r) => r === 0)).toBe(true);
+  const turn = curvesOf(solveMotion(tracks, { ...options, model: 'rotation' }));
+  expect(turn.rotation[50]).toBeCloseTo(0.004 * 30, 3);
+  expect(turn.scale.every((s) => Math.abs(s - 1) < 1e-12)).toBe(true);
+});
+
+test('one track alone turns and grows as its box does, about itself', () => {
+  const track = follow(corners[0]);
+  for (let k = 0; k < frames; k++)
+    track.set(k, { ...(track.get(k) as Sample), rotation: 0.01 * k, scale: 1 + 0.01 * k });
+  const motion = solveMotion([track], options);
+  takePose(motion, track, true);
+  const { x, rotation, scale } = curvesOf(motion);
+  expect(x[40]).toBeCloseTo(track.x[40] - track.x[20], 6);
+  expect(rotation[40]).toBeCloseTo(0.2, 5);
+  expect(scale[40]).toBeCloseTo(1.4 / 1.2, 5);
 });

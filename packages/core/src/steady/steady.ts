@@ -14,6 +14,7 @@ import { matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
+import { takePose } from '../solve/pose-motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
 import { handMatrix, handPlaceAt, type HandKey } from './hand-keys.js';
@@ -100,6 +101,9 @@ export function motionOf(
   const all = held ? [...placed, ...pointsCarried(held, clip)] : placed;
   const square = pixelAspect === 1 ? all : all.map((track) => widened(track, pixelAspect));
   const motion = solveMotion(square, { frames, referenceFrame, fallbackPivot, model });
+  // One track alone turns and grows as its own box does, where that is asked for.
+  if (square.length === 1 && model !== 'auto' && model !== 'shift')
+    takePose(motion, square[0], model !== 'rotation');
   return { ...motion, pixelAspect, shots: held?.shots };
 }
 
