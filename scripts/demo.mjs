@@ -4,7 +4,7 @@ import { openAsBlob } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { follow, holdAndFrame, places } from './finish-clip.mjs';
+import { follow, holdAndFrame, places, steadyByScene } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const clips = join(root, 'demo/clips');
@@ -27,7 +27,8 @@ async function freePort(port) {
 
 const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 
-must(['demo/dist/main.js', clips]);
+// The first clip is enough to begin with; the others are filmed while it can be used already.
+must(['demo/dist/main.js', clips, 'quay']);
 
 const port = await freePort(Number(process.env.LURN_PORT ?? 4810));
 const address = `http://127.0.0.1:${port}`;
@@ -50,6 +51,15 @@ async function call(method, path, body) {
   return response.json();
 }
 
+/** Films a clip beside what else goes on. */
+function film(name) {
+  return new Promise((resolve, reject) => {
+    const args = ['demo/dist/main.js', clips, name];
+    const filming = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
+    filming.on('exit', (code) => (code === 0 ? resolve() : reject(new Error(`Filming ${name} failed.`))));
+  });
+}
+
 async function untilUp() {
   for (;;) {
     try {
@@ -64,19 +74,22 @@ await untilUp();
 const known = (await call('GET', '/projects')).find((project) => project.name === title);
 const { id } = known ?? (await call('POST', '/projects', { name: title }));
 const { clips: there } = await call('GET', `/projects/${id}`);
-for (const name of ['quay.mp4', 'lantern.mp4']) {
-  if (there.some((clip) => clip.name === name)) continue;
+async function bringIn(name) {
+  if (there.some((clip) => clip.name === `${name}.mp4`)) return;
   const form = new FormData();
-  form.append('file', await openAsBlob(join(clips, name)), name);
+  form.append('file', await openAsBlob(join(clips, `${name}.mp4`)), `${name}.mp4`);
   await call('POST', `/projects/${id}/clips`, form);
 }
-let now;
-for (;;) {
-  ({ clips: now } = await call('GET', `/projects/${id}`));
-  if (now.every((clip) => clip.state === 'ready' || clip.state === 'failed')) break;
-  await pause(200);
+await bringIn('quay');
+async function untilRead() {
+  for (;;) {
+    const { clips: now } = await call('GET', `/projects/${id}`);
+    if (now.every((clip) => clip.state === 'ready' || clip.state === 'failed')) return now;
+    await pause(200);
+  }
 }
-// One clip is finished, so that the first look shows what comes of it; the others are there to be tried.
+const now = await untilRead();
+// One clip is finished by points, so that the first look shows what comes of it.
 const quay = now.find((clip) => clip.name === 'quay.mp4' && clip.state === 'ready');
 const { tracks, history } = quay ? await call('GET', `/clips/${quay.id}`) : {};
 if (quay && tracks.length === 0 && !history.undo && !history.redo) {
@@ -87,3 +100,15 @@ if (quay && tracks.length === 0 && !history.undo && !history.redo) {
 console.log(
   `\n  ${title} is ready:  ${address}/projects/${id}\n  API: ${address}/api/docs   Stop with Ctrl-C.\n`,
 );
+
+for (const name of ['crossing', 'lantern']) {
+  await film(name);
+  await bringIn(name);
+}
+// Another is steadied by its scene; the third is there to be tried.
+const crossing = (await untilRead()).find((clip) => clip.name === 'crossing.mp4' && clip.state === 'ready');
+if (crossing) {
+  const { scene, history: done } = await call('GET', `/clips/${crossing.id}`);
+  if (!scene && !done.undo && !done.redo) await steadyByScene(call, crossing.id);
+}
+console.log('  All clips are there.\n');

@@ -48,3 +48,14 @@ export async function holdAndFrame(call, clipId) {
       label: 'Hide bare edges',
     });
 }
+
+/** Finds a clip's motion and composes a steady path that fits into a zoom. */
+export async function steadyByScene(call, clipId, zoom = 1.08) {
+  const { id } = await call('POST', `/clips/${clipId}/scene`, {});
+  while (/running|waiting/.test((await call('GET', `/jobs/${id}`)).state)) await pause(150);
+  const { steady: chosen } = await call('GET', `/clips/${clipId}`);
+  await call('PATCH', `/clips/${clipId}/steady`, {
+    steady: { ...chosen, mode: 'smooth', kind: 'composed', framing: { zoom, offsetX: 0, offsetY: 0 } },
+    label: 'Kind',
+  });
+}

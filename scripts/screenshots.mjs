@@ -4,7 +4,7 @@ import { mkdirSync, openAsBlob, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
-import { follow, places } from './finish-clip.mjs';
+import { follow, places, steadyByScene } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const data = join(root, '.cache/screenshots');
@@ -65,6 +65,8 @@ try {
   const lantern = await upload(project.id, 'lantern.mp4');
   await follow(call, quay.id, places('quay', 0, ['plate', 'crate']));
   await follow(call, lantern.id, places('lantern', 100, ['lantern band', 'lantern foot']));
+  const crossing = await upload(project.id, 'crossing.mp4');
+  await steadyByScene(call, crossing.id);
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const shoot = (name) => page.screenshot({ path: join(target, `${name}.png`) });
   const open = async (clip, frame) => {
@@ -110,6 +112,29 @@ try {
   await page.waitForTimeout(400);
   await shoot('palette');
   await page.keyboard.press('Escape');
+
+  // From the ferry's deck: what moves alike, one of it pointed at; then stretches and keys.
+  await open(crossing, 120);
+  await step('Follow');
+  await page.getByTestId('group-row').nth(1).hover();
+  await page.waitForTimeout(900);
+  await shoot('groups');
+  await step('Steady');
+  await page.getByRole('radio', { name: 'Even' }).click();
+  await page.getByRole('button', { name: 'Stretches' }).click();
+  await page.getByRole('button', { name: 'By hand' }).click();
+  await page.keyboard.press('Home');
+  await page.getByRole('button', { name: 'At the left third' }).click();
+  for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Shift+I');
+  await page.getByRole('button', { name: 'In the middle' }).click();
+  for (let i = 0; i < 6; i++) await page.keyboard.press('Shift+ArrowRight');
+  await page.keyboard.press('Shift+O');
+  await page.waitForTimeout(300);
+  await page.getByTestId('stretches').getByRole('button', { name: 'One pace' }).click();
+  await page.waitForTimeout(900);
+  await shoot('by-hand');
+  for (const name of ['By hand', 'Stretches']) await page.getByRole('button', { name }).click();
 
   await open(lantern, 150);
   await step('Follow');

@@ -5,10 +5,11 @@ import { isMainThread, parentPort, Worker, workerData } from 'node:worker_thread
 import { film } from './film.js';
 import { scenes } from './scenes.js';
 
-// Films the scenes that are not there yet: node demo/dist/main.js FOLDER. One thread a scene.
+// Films the scenes that are not there yet: node demo/dist/main.js FOLDER [NAME …]. One thread a scene.
 if (isMainThread) {
-  const folder = process.argv[2] ?? 'demo/clips';
-  const missing = Object.keys(scenes).filter((name) => !existsSync(join(folder, `${name}.mp4`)));
+  const [folder = 'demo/clips', ...names] = process.argv.slice(2);
+  const wanted = names.length > 0 ? names : Object.keys(scenes);
+  const missing = wanted.filter((name) => !existsSync(join(folder, `${name}.mp4`)));
   await Promise.all(missing.map((name) => filmInThread(name, folder)));
 } else {
   const { name, folder } = workerData as { name: string; folder: string };

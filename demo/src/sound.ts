@@ -40,6 +40,21 @@ export function quaySound(): Sound {
   };
 }
 
+/** Water along the hull, and the engine of the launch that passes. */
+export function crossingSound(): Sound {
+  const left = murmur(5, 0.08);
+  const right = murmur(6, 0.08);
+  return (t) => {
+    const near = Math.exp(-(((t - 5) / 2.6) ** 2));
+    const engine =
+      0.06 * near * Math.max(0, Math.sin(2 * Math.PI * 7.4 * t)) ** 3 * Math.sin(2 * Math.PI * 92 * t);
+    return [
+      0.5 * left() * (0.5 + swell(t, 0.36, 0.2)) + engine,
+      0.5 * right() * (0.5 + swell(t, 0.29, 0.6)) + 0.8 * engine,
+    ];
+  };
+}
+
 /** Crickets, and steps on gravel in time with the walk. */
 export function lanternSound(stepsASecond: number): () => Sound {
   return () => {

@@ -35,7 +35,7 @@ test('every action is reached by the palette, with keys alone', async ({ page })
   // What one wants of it is enough; what cannot be done says why, and is not run.
   await find(page, 'black edges');
   const hide = page.locator('[data-action=hide-edges]');
-  await expect(hide).toContainText('Follow a point first.');
+  await expect(hide).toContainText('Find the camera’s motion or follow a point first.');
   await expect(hide).toHaveAttribute('aria-disabled', 'true');
   await page.keyboard.press('Escape');
 
@@ -73,7 +73,7 @@ test('every action is reached by the palette, with keys alone', async ({ page })
   expect(all.length).toBeGreaterThan(80);
   expect(new Set(all.map(({ label }) => label)).size).toBe(all.length);
   // Those that end the test come by themselves, below; following takes its time.
-  const apart = ['clips', 'delete', 'find-and-follow', 'suggest', 'export'];
+  const apart = ['clips', 'delete', 'find-and-follow', 'find-motion', 'suggest', 'export'];
   let ran = 0;
   for (const { id, label } of all.filter((one) => !apart.includes(one.id))) {
     await find(page, label);

@@ -93,9 +93,13 @@ const mostlyLeft = 0.6;
 /** Small groups that lie farther from their motion than this, pixels of a picture 1920 wide, are several things taken together. */
 const loose = 0.4;
 const smallShare = 0.04;
-/** So are those of few features that move by themselves. */
+/** So are those that move by themselves, of few features, or however many. */
 const looseOwn = 0.35;
 const fewOwn = 20;
+const loosest = 0.6;
+/** A group slides against another by more than so many pixels, and so many times its own residual, RMS. */
+const alikePixels = 1;
+const alikeResiduals = 4;
 /** A richer model is proposed where it leaves less than this of the simpler one's residual, and so many pixels less. */
 const better = 0.9;
 const worthwhile = 0.03;
@@ -123,8 +127,9 @@ export function findGroups(shot: ShotFeatures, size: PictureExtent): ShotGroups 
   const frames = shot.starts.length - 1;
   const isOut = heldOutFeatures(shot, size);
   const fits = new GroupSearch(shot, size, isOut).run();
-  const found = fits.map(({ all }) => groupOf(shot, all, isOut, size));
-  found.sort((a, b) => b.share - a.share);
+  const all = fits.map((fit) => groupOf(shot, fit.all, isOut, size));
+  all.sort((a, b) => b.share - a.share);
+  const found = all.filter((group, g) => !all.slice(0, g).some((larger) => isAlike(group, larger, frames)));
   const depthPath = sortByDepth(found, frames, size);
   const groups = found.filter((group) => !isLoose(group, size));
   const bridged = Uint8Array.from({ length: frames }, (_, k) =>
@@ -374,9 +379,15 @@ function isLarge(shot: ShotFeatures, members: readonly number[], size: PictureEx
   return Math.sqrt(variance) > leastSpread * size.width;
 }
 
+/** Whether a group hardly slides against a larger one: the same thing, seen less exactly. */
+function isAlike(group: MotionGroup, larger: MotionGroup, frames: number): boolean {
+  const slide = spanOf(slideOf(larger, group, frames), group, larger);
+  return slide < Math.max(alikePixels, alikeResiduals * group.models.similarity.residual);
+}
+
 function isLoose({ share, members, depth, models }: MotionGroup, { width }: PictureExtent): boolean {
   const residual = models.similarity.residual / (width / 1920);
-  if (depth === null) return members.length < fewOwn && residual > looseOwn;
+  if (depth === null) return residual > loosest || (members.length < fewOwn && residual > looseOwn);
   return share < smallShare && residual > loose;
 }
 
