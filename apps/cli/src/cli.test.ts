@@ -354,3 +354,88 @@ test('a composed path is steadier than the even one at the zoom that it would ne
   const wrong = await steadied('wrong', '--strength', 'x=2');
   expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining('"x=2" is no strength')]);
 });
+
+test('the whole picture’s motion is found without a point: groups told, written, held', async () => {
+  const [groups, motion] = [join(folder, 'groups.json'), join(folder, 'scene-motion.json')];
+  const found = await lurn('track', clip, '--scene', '--json', '--out', groups);
+  expect(found.code).toBe(0);
+  const { shots } = JSON.parse(found.out);
+  expect(shots).toHaveLength(1);
+  expect(shots[0].groups[0]).toMatchObject({ number: 1, slide: 0, proposed: 'shift' });
+  expect(shots[0].groups[0].residual).toBeLessThan(0.25);
+  const file = JSON.parse(await readFile(groups, 'utf8'));
+  expect(file).toMatchObject({ format: 'lurn-scene', version: 1, clip: { frames } });
+  const { frames: rows } = file.shots[0].groups[0];
+  for (const { frame, frameFromFirst } of rows as { frame: number; frameFromFirst: number[] }[]) {
+    const [dx, dy] = [frameFromFirst[2], frameFromFirst[5]];
+    const { x, y } = position(frame);
+    expect(Math.hypot(dx - x, dy - y)).toBeLessThan(0.2);
+  }
+  const held = await lurn(
+    ...['steady', clip, '--scene', '--model', 'similarity', '--motion', motion],
+    ...['--out', join(folder, 'scene.mp4')],
+  );
+  expect(held.code).toBe(0);
+  expect(held.out).toMatch(/^Group 1 +\d+\.\d % of the picture, slides 0\.0 px, shift, 0\.\d\d px RMS/);
+  const { frames: placed, model } = JSON.parse(await readFile(motion, 'utf8'));
+  expect(model).toBe('similarity');
+  expect(placed).toHaveLength(frames);
+  const none = await lurn('steady', clip, '--scene', '--group', '9', '--out', join(folder, 'no.mp4'));
+  expect([none.code, none.err]).toEqual([2, expect.stringContaining('There is no group 9; one was found.')]);
+});
+
+test('a clip with nothing to follow says what can be done; one frame says that it has none', async () => {
+  const plain = join(folder, 'plain.mp4');
+  await startFfmpeg(['-f', 'lavfi', '-i', 'color=gray:s=320x180:r=25:d=0.5', '-y', plain]).done;
+  const { code, err } = await lurn('steady', plain, '--scene', '--out', join(folder, 'no.mp4'));
+  expect(code).toBe(1);
+  expect(err).toContain('Place a point on something with contrast, or steady it by hand.');
+  const alone = join(folder, 'one.mp4');
+  await makeStripClip({ path: alone, frames: 1 });
+  const still = await lurn('track', alone, '--scene');
+  expect([still.code, still.err]).toEqual([1, expect.stringContaining('has one frame to look at')]);
+});
+
+test('a recipe is followed anew; of another size it is refused', async () => {
+  const path = join(folder, 'recipe.json');
+  const steady = {
+    ...{ mode: 'hold', kind: 'even', model: 'auto', smoothSeconds: 1, referenceFrame: 0 },
+    channels: { x: true, y: true, rotation: true, scale: true },
+    strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
+    range: { first: 0, last: 99 },
+    framing: { zoom: 1.1, offsetX: 0, offsetY: 0 },
+    spans: [],
+    keys: [{ frame: 10, x: 3, y: 0, rotation: 0, zoom: 1, easing: 'ease' }],
+  };
+  const box = (width: number) => ({ width, height: width });
+  const track = {
+    ...{ name: 'mark', used: true, template: box(41), search: box(81), shape: 'similarity' },
+    ...{ channel: 'luma', filter: 'none', fields: 'both', below: 'stop', threshold: 0.5, longestGap: 25 },
+    offsets: [],
+  };
+  const recipe = {
+    ...{ format: 'lurn-recipe', version: 1, clip: { name: 'other', width: 320, height: 180, frames: 100 } },
+    records: [
+      { kind: 'steady', id: 's', view: steady },
+      { kind: 'track', id: 't', view: track },
+    ],
+    samples: { t: { keys: [{ frame: 0, x: 150, y: 100, rotation: 0, scale: 1 }] } },
+  };
+  await writeFile(path, JSON.stringify(recipe));
+  const [out, motion] = [join(folder, 'recipe.mp4'), join(folder, 'recipe-motion.json')];
+  const done = await lurn('steady', clip, '--recipe', path, '--motion', motion, '--out', out);
+  expect([done.code, done.out]).toEqual([0, expect.stringContaining(`${frames} frames written`)]);
+  const { frames: placed } = JSON.parse(await readFile(motion, 'utf8'));
+  for (const { frame, outputFromFrame: m } of placed as { frame: number; outputFromFrame: number[] }[]) {
+    // Held at the key by hand, three pixels to the right, then zoomed about the middle.
+    const { x, y } = position(frame);
+    const at = {
+      x: m[0] * (150 + x) + m[1] * (100 + y) + m[2],
+      y: m[3] * (150 + x) + m[4] * (100 + y) + m[5],
+    };
+    expect(Math.hypot(at.x - (160 + 1.1 * (153 - 160)), at.y - (90 + 1.1 * 10))).toBeLessThan(0.4);
+  }
+  await writeFile(path, JSON.stringify({ ...recipe, clip: { ...recipe.clip, width: 640 } }));
+  const refused = await lurn('steady', clip, '--recipe', path, '--out', out);
+  expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('made for a clip of 640×180')]);
+});

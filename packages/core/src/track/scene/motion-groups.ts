@@ -533,7 +533,7 @@ function sortByDepth(groups: MotionGroup[], frames: number, size: PictureExtent)
   if (groups.length < 2) return null;
   const [main] = groups;
   const paths = groups.map((group) => slideOf(main, group, frames));
-  groups.forEach((group, g) => (group.slide = spanOf(paths[g], group, main)));
+  groups.slice(1).forEach((group, g) => (group.slide = spanOf(paths[g + 1], group, main)));
   let best: { g: number; along: number[]; support: number } | null = null;
   for (let g = 1; g < groups.length; g++) {
     if (groups[g].slide < leastSlide) continue;
