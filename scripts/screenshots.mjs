@@ -121,8 +121,8 @@ try {
   await shoot('groups');
   await step('Steady');
   await page.getByRole('radio', { name: 'Even' }).click();
-  await page.getByRole('button', { name: 'Stretches' }).click();
-  await page.getByRole('button', { name: 'By hand' }).click();
+  await page.getByRole('button', { name: 'Stretches', exact: true }).click();
+  await page.getByRole('button', { name: 'By hand', exact: true }).click();
   await page.keyboard.press('Home');
   await page.getByRole('button', { name: 'At the left third' }).click();
   for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
@@ -134,7 +134,7 @@ try {
   await page.getByTestId('stretches').getByRole('button', { name: 'One pace' }).click();
   await page.waitForTimeout(900);
   await shoot('by-hand');
-  for (const name of ['By hand', 'Stretches']) await page.getByRole('button', { name }).click();
+  for (const name of ['By hand', 'Stretches']) await page.getByRole('button', { name, exact: true }).click();
 
   await open(lantern, 150);
   await step('Follow');

@@ -74,7 +74,7 @@ test('the camera’s motion is found by one press; a group, a depth, a place by 
 
   // A place by hand goes on top, and a stretch is left as it is; both show in their lane.
   await editor.step('Steady');
-  await page.getByRole('button', { name: 'By hand' }).click();
+  await page.getByRole('button', { name: 'By hand', exact: true }).click();
   await editor.go(0);
   await page.getByRole('button', { name: 'In the middle' }).click();
   await expect(page.getByTestId('hand-key')).toHaveCount(1);
@@ -82,7 +82,7 @@ test('the camera’s motion is found by one press; a group, a depth, a place by 
   await page.keyboard.press('Shift+I');
   await editor.go(150);
   await page.keyboard.press('Shift+O');
-  await page.getByRole('button', { name: 'Stretches' }).click();
+  await page.getByRole('button', { name: 'Stretches', exact: true }).click();
   await page.getByTestId('stretches').getByRole('button', { name: 'Leave them' }).click();
   await expect(page.getByTestId('steady-lane')).toContainText('As it is');
   await editor.saved();

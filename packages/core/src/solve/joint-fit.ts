@@ -37,7 +37,7 @@ export function fitJointly(shot: ShotFeatures, options: JointFitOptions): JointF
   const work = new JointWork(shot, options);
   if (!options.from) work.chain();
   for (let round = 0; round < options.rounds; round++) {
-    work.place();
+    work.place(true);
     work.move();
   }
   work.place();
@@ -85,7 +85,7 @@ class JointWork {
     this.sums.fill(0);
     matrices.set(identity, 9 * start);
     known[start] = 1;
-    this.add(start);
+    this.take(start);
     for (const step of [1, -1]) {
       let last: Mat3 = identity;
       for (let k = start + step; k >= 0 && k < this.frames; k += step) {
@@ -93,7 +93,7 @@ class JointWork {
         if (fitted) last = fitted;
         known[k] = fitted ? 1 : 0;
         matrices.set(last, 9 * k);
-        if (fitted) this.add(k);
+        if (fitted) this.take(k);
       }
     }
   }
@@ -108,10 +108,16 @@ class JointWork {
     }
   }
 
-  /** Each feature's place anew, for the motion there is. */
-  place(): void {
+  /** Each feature's place anew, for the motion there is; with `weighted`, of those only that count. */
+  place(weighted = false): void {
     this.sums.fill(0);
-    for (let k = 0; k < this.frames; k++) if (this.fit.known[k]) this.add(k);
+    for (let k = 0; k < this.frames; k++) if (this.fit.known[k]) this.add(k, weighted);
+    this.settle();
+  }
+
+  private take(k: number): void {
+    this.add(k);
+    this.settle(k);
   }
 
   measure(): void {
@@ -121,7 +127,7 @@ class JointWork {
     for (let k = 0; k < this.frames; k++) {
       if (!fit.known[k]) continue;
       const m = matrixAt(fit.matrices, k);
-      for (let s = shot.starts[k]; s < shot.starts[k + 1]; s++) {
+      for (let s = shot.starts[k], end = shot.starts[k + 1]; s < end; s++) {
         const f = shot.feature[s];
         squares[f] += distanceSquared(m, fit.places, f, shot.places, s);
         counts[f]++;
@@ -187,22 +193,36 @@ class JointWork {
   }
 
   /** Lets the samples of a frame say where their features are: the best place by where the motion takes it. */
-  private add(k: number): void {
+  private add(k: number, weighted = false): void {
     const { shot, sums, fit } = this;
+    const { weights } = this.options;
+    const { starts, feature, places } = shot;
     const m = matrixAt(fit.matrices, k);
-    const back = invert(m);
+    const [a, b, c, d, e, f, g, h, i] = invert(m);
     // What a pixel of the start frame measures here.
     const area = Math.abs(m[0] * m[4] - m[1] * m[3]);
-    for (let s = shot.starts[k]; s < shot.starts[k + 1]; s++) {
-      const f = shot.feature[s];
-      const [x, y] = [shot.places[2 * s], shot.places[2 * s + 1]];
-      const z = back[6] * x + back[7] * y + back[8];
-      sums[3 * f] += area;
-      sums[3 * f + 1] += (area * (back[0] * x + back[1] * y + back[2])) / z;
-      sums[3 * f + 2] += (area * (back[3] * x + back[4] * y + back[5])) / z;
-      fit.places[2 * f] = sums[3 * f + 1] / sums[3 * f];
-      fit.places[2 * f + 1] = sums[3 * f + 2] / sums[3 * f];
+    for (let s = starts[k], end = starts[k + 1]; s < end; s++) {
+      const n = feature[s];
+      if (weighted && !(weights[n] > 0)) continue;
+      const x = places[2 * s];
+      const y = places[2 * s + 1];
+      const share = area / (g * x + h * y + i);
+      sums[3 * n] += area;
+      sums[3 * n + 1] += share * (a * x + b * y + c);
+      sums[3 * n + 2] += share * (d * x + e * y + f);
     }
+  }
+
+  /** Puts the features of a frame, or all, where their samples have them in the mean. */
+  private settle(k?: number): void {
+    const { shot, sums, fit } = this;
+    const put = (n: number): void => {
+      if (sums[3 * n] === 0) return;
+      fit.places[2 * n] = sums[3 * n + 1] / sums[3 * n];
+      fit.places[2 * n + 1] = sums[3 * n + 2] / sums[3 * n];
+    };
+    if (k === undefined) for (let n = 0; n < shot.features; n++) put(n);
+    else for (let s = shot.starts[k]; s < shot.starts[k + 1]; s++) put(shot.feature[s]);
   }
 }
 

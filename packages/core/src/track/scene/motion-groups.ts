@@ -28,7 +28,7 @@ export interface MotionGroup {
   members: Int32Array;
   /** Features that move alike, too, in the cells that are kept out. */
   heldOut: Int32Array;
-  /** How much of the picture it is, over the shot. */
+  /** How much of the picture it covers, over the shot, 0 to 1. */
   share: number;
   /** First and last frame of the clip on which it is seen. */
   first: number;
@@ -72,6 +72,8 @@ export interface PictureExtent {
 
 /** Widths at which features that do not go along cease to count, pixels of a picture 1920 wide. */
 const scales = [6, 3, 1.5, 0.8];
+/** What counts less than this does not count. */
+const leastWeight = 1e-3;
 /** A feature that was seen on fewer frames has no say in what a group is. */
 const fewestFrames = 8;
 /** Members lie within so many times the middle distance of the surest, and within so many pixels whatever that is. */
@@ -128,6 +130,7 @@ export function findGroups(shot: ShotFeatures, size: PictureExtent): ShotGroups 
   const isOut = heldOutFeatures(shot, size);
   const fits = new GroupSearch(shot, size, isOut).run();
   const all = fits.map((fit) => groupOf(shot, fit.all, isOut, size));
+  coverOf(shot, all, size).forEach((cover, g) => (all[g].share = cover));
   all.sort((a, b) => b.share - a.share);
   const found = all.filter((group, g) => !all.slice(0, g).some((larger) => isAlike(group, larger, frames)));
   const depthPath = sortByDepth(found, frames, size);
@@ -138,10 +141,11 @@ export function findGroups(shot: ShotFeatures, size: PictureExtent): ShotGroups 
   return { first: shot.first, last: shot.last, groups, depthPath, bridged };
 }
 
-/** A group on the way: its fit, and all features that go along with it. */
+/** A group on the way: its motion, all features that go along with it, and how far they are from it in the middle. */
 interface Candidate {
-  fit: JointFit;
+  fit: Pick<JointFit, 'matrices' | 'known'>;
   all: number[];
+  own: number;
 }
 
 class GroupSearch {
@@ -166,9 +170,9 @@ class GroupSearch {
     const voters = this.voters();
     if (voters.reduce((sum, v) => sum + v, 0) < fewestMembers) return [];
     const fit = dominantFit(shot, voters, pixel);
-    const main = this.membersOf(fit);
+    const main = this.membersOf(shot, fit.residuals);
     if (main.length < fewestMembers) return [];
-    this.claim({ fit, all: main });
+    this.claim({ fit, all: main, own: middleResidual(fit.residuals, main) });
     const slides = new Slides(shot, fit);
     for (let round = 0; round < mostRounds && fits.length < mostGroups; round++) {
       const found = this.grow(slides).filter((candidate) => this.accept(candidate));
@@ -178,18 +182,17 @@ class GroupSearch {
   }
 
   /** Takes a candidate in, or adds it to a group that it is no other than; false where not enough of it is left. */
-  private accept({ fit, all }: Candidate): boolean {
+  private accept({ fit, all, own }: Candidate): boolean {
     const { shot, size, pixel, fits, free } = this;
     const left = all.filter((f) => free[f]);
     if (left.length < Math.max(fewestMembers, mostlyLeft * all.length) || fits.length === mostGroups)
       return false;
-    const own = middleResidual(fit, left);
-    const elsewhere = fits.map((known) => middleResidual(restedOn(shot, known.fit), left));
+    const elsewhere = fits.map((known) => middleResidual(restedOn(shot, known.fit).residuals, left));
     const nearest = elsewhere.indexOf(Math.min(...elsewhere));
     const ownWay = !(elsewhere[nearest] < clearly * own);
     for (const f of left) free[f] = 0;
     if (!ownWay && elsewhere[nearest] < nearEnough * pixel) fits[nearest].all.push(...left);
-    if (ownWay && isLarge(shot, left, size)) fits.push({ fit, all: left });
+    if (ownWay && isLarge(shot, left, size)) fits.push({ fit, all: left, own });
     return true;
   }
 
@@ -208,14 +211,18 @@ class GroupSearch {
 
   /** Groups about some of the features that are left, the largest first. */
   private grow(slides: Slides): Candidate[] {
-    const { shot, pixel } = this;
-    const voters = this.voters();
-    const seeds = [...voters.keys()].filter((f) => voters[f] > 0).sort((a, b) => shot.seen[b] - shot.seen[a]);
+    const { pixel, free } = this;
+    const left = Int32Array.from([...free.keys()].filter((f) => free[f]));
+    const shot = restrict(this.shot, left);
+    const say = this.voters();
+    const voters = Float64Array.from(left, (f) => say[f]);
+    const seeds = [...left.keys()].filter((f) => voters[f] > 0).sort((a, b) => shot.seen[b] - shot.seen[a]);
     const tried = new Set<number>();
     const found: (Candidate & { share: number })[] = [];
+    const number = new Map(Array.from(left, (f, i) => [f, i]));
     for (const seed of seeds) {
       if (tried.has(seed)) continue;
-      const alike = slides.alike(seed, voters, slidesAlike * pixel);
+      const alike = slides.alike(left[seed], say, slidesAlike * pixel).map((f) => number.get(f) as number);
       tried.add(seed);
       if (alike.length < fewestMembers) continue;
       for (const f of alike) tried.add(f);
@@ -223,7 +230,7 @@ class GroupSearch {
       for (const f of alike) weights[f] = 1;
       let fit = fitJointly(shot, { model: 'similarity', weights, scale: scales[0] * pixel, rounds: 1 });
       for (const scale of scales.slice(1)) {
-        const grown = voters.map((v, f) => (v > 0 ? gemanMcClure(fit.residuals[f] ** 2, scale * pixel) : 0));
+        const grown = weighed(voters, fit.residuals, scale * pixel);
         fit = fitJointly(shot, {
           model: 'similarity',
           weights: grown,
@@ -232,22 +239,33 @@ class GroupSearch {
           from: fit,
         });
       }
-      const all = this.membersOf(fit);
+      const { residuals } = fit;
+      const all = this.membersOf(shot, residuals);
       for (const f of all) tried.add(f);
-      if (all.length >= fewestMembers) found.push({ fit, all, share: shareOf(shot, all, this.size) });
+      if (all.length < fewestMembers) continue;
+      const own = middleResidual(residuals, all);
+      const share = shareOf(shot, all, this.size);
+      found.push({ fit, own, share, all: all.map((f) => left[f]) });
     }
     return found.sort((a, b) => b.share - a.share);
   }
 
-  private membersOf({ residuals }: JointFit): number[] {
-    const { shot, free, needed, pixel } = this;
+  private membersOf(shot: ShotFeatures, residuals: Float64Array): number[] {
+    const { needed, pixel } = this;
     const last = scales[scales.length - 1] * pixel;
-    const candidates = [...residuals.keys()].filter((f) => free[f] && shot.seen[f] >= Math.min(needed, 4));
+    const candidates = [...residuals.keys()].filter((f) => shot.seen[f] >= Math.min(needed, 4));
     const sure = Float64Array.from(candidates.map((f) => residuals[f]).filter((r) => r < last)).sort();
     const limit = Math.max(within * (sure[sure.length >> 1] ?? 0), nearEnough * pixel);
     return candidates.filter((f) => residuals[f] <= limit);
   }
 }
+
+/** How much features count that lie so far from a fit; what hardly does, does not. */
+const weighed = (voters: Float64Array, residuals: Float64Array, scale: number): Float64Array =>
+  voters.map((v, f) => {
+    const weight = v > 0 ? v * gemanMcClure(residuals[f] ** 2, scale) : 0;
+    return weight < leastWeight ? 0 : weight;
+  });
 
 /** How features slide against a motion: where each is seen, brought back by it. */
 class Slides {
@@ -330,17 +348,21 @@ function dominantFit(shot: ShotFeatures, voters: Float64Array, pixel: number): J
       // The first chain follows whatever is there; the second only what went along.
       from: scale < scales[1] ? fit : undefined,
     });
-    const { residuals } = fit;
-    weights = voters.map((v, f) => (v > 0 ? v * gemanMcClure(residuals[f] ** 2, scale * pixel) : 0));
+    weights = weighed(voters, fit.residuals, scale * pixel);
   }
   return fit as JointFit;
 }
 
-/** How far features are from a fit, all of them placed by it. */
-const restedOn = (shot: ShotFeatures, fit: JointFit): JointFit =>
-  fitJointly(shot, { model: 'similarity', weights: new Float64Array(0), rounds: 0, from: fit });
+/** How far features are from a motion, all of them placed by it. */
+const restedOn = (shot: ShotFeatures, { matrices, known }: Candidate['fit']): JointFit =>
+  fitJointly(shot, {
+    model: 'similarity',
+    weights: new Float64Array(0),
+    rounds: 0,
+    from: { matrices, known, places: new Float64Array(2 * shot.features), residuals: new Float64Array(0) },
+  });
 
-const middleResidual = ({ residuals }: JointFit, of: readonly number[]): number =>
+const middleResidual = (residuals: Float64Array, of: readonly number[]): number =>
   Float64Array.from(of, (f) => residuals[f]).sort()[of.length >> 1];
 
 /** How much of a shot's cells, over its frames, features take up. */
@@ -360,6 +382,39 @@ function shareOf(shot: ShotFeatures, members: readonly number[], { width, height
       sum++;
     }
   return sum / ((columns * height) / cell) / (shot.starts.length - 1);
+}
+
+/** Frames of a shot, at most, on which it is looked at what covers the picture. */
+const looks = 60;
+
+/**
+ * How much of the picture each group covers: a cell belongs to the group of the feature that is nearest to it, as a plain sky does to
+ * the hills below it.
+ */
+function coverOf(shot: ShotFeatures, groups: readonly MotionGroup[], { width, height }: PictureExtent): number[] {
+  const groupOfFeature = new Int8Array(shot.features).fill(-1);
+  groups.forEach(({ members, heldOut }, g) => {
+    for (const f of members) groupOfFeature[f] = g;
+    for (const f of heldOut) groupOfFeature[f] = g;
+  });
+  const cell = width / columns;
+  const counts = groups.map(() => 0);
+  const frames = shot.starts.length - 1;
+  const step = Math.max(1, Math.floor(frames / looks));
+  let cells = 0;
+  for (let k = 0; k < frames; k += step) {
+    for (let y = cell / 2; y < height; y += cell)
+      for (let x = cell / 2; x < width; x += cell) {
+        let [nearest, group] = [Infinity, -1];
+        for (let s = shot.starts[k]; s < shot.starts[k + 1]; s++) {
+          const distance = (shot.places[2 * s] - x) ** 2 + (shot.places[2 * s + 1] - y) ** 2;
+          if (distance < nearest) [nearest, group] = [distance, groupOfFeature[shot.feature[s]]];
+        }
+        cells++;
+        if (group >= 0) counts[group]++;
+      }
+  }
+  return counts.map((count) => count / Math.max(cells, 1));
 }
 
 function isLarge(shot: ShotFeatures, members: readonly number[], size: PictureExtent): boolean {
@@ -401,8 +456,16 @@ function groupOf(
   const own = restrict(shot, members);
   const weights = new Float64Array(own.features).fill(1);
   const { middle, first, last } = whereSeen(restrict(shot, all));
+  let similar: JointFit | undefined;
   const modelled = motionModels.map((model): [MotionModel, GroupMotion] => {
-    const fit = fitJointly(own, { model, weights, scale: modelScale[model], rounds: refining });
+    // A perspective hardly differs from the similarity it goes on from.
+    const isRich = model === 'perspective';
+    const rounds = isRich ? refining / 2 : refining;
+    const fit = fitJointly(own, {
+      ...{ model, weights, rounds, scale: modelScale[model] },
+      from: isRich ? similar : undefined,
+    });
+    if (model === 'similarity') similar = fit;
     return [model, { residual: residualOf(own, fit), matrices: fromFirst(fit, middle) }];
   });
   const models = Object.fromEntries(modelled) as MotionGroup['models'];
