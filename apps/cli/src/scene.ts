@@ -1,6 +1,6 @@
-import { SceneMotions, summaryOf, type Areas, type HeldScene, type ShotSummary } from '@lurn/core';
+import { FeaturePages, SceneMotions, type Areas, type HeldScene, type ShotSummary } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
-import { analyseScene } from '@lurn/pipeline';
+import { analyseScene, packScene } from '@lurn/pipeline';
 import type { FrameRange } from './arguments.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
@@ -11,17 +11,22 @@ export interface SceneArguments {
   json?: boolean;
 }
 
+/** A scene with its features. */
+export interface FoundScene extends HeldScene {
+  features: FeaturePages;
+}
+
 /** Finds the whole picture's motion and says what moves alike in it. Called off by hand, it goes on with what it has. */
 export async function findScene(
   clip: Clip,
   index: ClipIndex,
   areas: Areas,
   range: FrameRange,
-): Promise<HeldScene> {
+): Promise<FoundScene> {
   const progress = new Progress('Finding the motion', 1 + range.last - range.first);
   const calledOff = new AbortController();
   process.once('SIGINT', () => calledOff.abort());
-  const { shots } = await analyseScene({
+  const found = await analyseScene({
     clip,
     index,
     ...range,
@@ -29,12 +34,12 @@ export async function findScene(
     onProgress: progress.update,
     signal: calledOff.signal,
   }).finally(() => progress.end());
-  const groups = shots.map((shot) => shot.groups);
-  const summaries = groups.map(summaryOf);
+  const packed = packScene(found, clip);
   return {
-    shots: summaries,
-    motions: SceneMotions.of(groups),
-    choices: summaries.map(() => ({ group: 0, depth: null })),
+    shots: packed.shots,
+    motions: SceneMotions.of(found.shots.map(({ groups }) => groups)),
+    features: new FeaturePages(packed.features),
+    choices: packed.shots.map(() => ({ group: 0, depth: null })),
   };
 }
 
@@ -71,7 +76,7 @@ export function printScene(shots: readonly ShotSummary[], asJson = false): void 
 }
 
 /** The same scene with a group held in every shot that has it; counted from 1. */
-export function holdingGroup(scene: HeldScene, number: number): HeldScene {
+export function holdingGroup(scene: FoundScene, number: number): FoundScene {
   const most = Math.max(...scene.shots.map(({ groups }) => groups.length));
   if (number > most)
     throw new UsageError(`There is no group ${number}; ${most === 1 ? 'one was' : `${most} were`} found.`);

@@ -2,16 +2,17 @@ import { readFile, writeFile } from 'node:fs/promises';
 import {
   FormatError,
   fullStrength,
+  heldOutPaths,
   isSteadied,
   noFraming,
   place,
   readTracksJson,
+  shakeOf,
   steady as solveSteady,
   steadyMotion,
   writeMotionJson,
   type Channels,
   type Framing,
-  type HeldScene,
   type MotionModel,
   type NamedTrack,
   type SmoothKind,
@@ -27,7 +28,7 @@ import { follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { Progress } from './progress.js';
 import { followRecipe, openRecipe } from './recipe.js';
-import { findScene, holdingGroup, printScene, type SceneArguments } from './scene.js';
+import { findScene, holdingGroup, printScene, type FoundScene, type SceneArguments } from './scene.js';
 import { UsageError } from './usage-error.js';
 
 export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments {
@@ -48,11 +49,13 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   recipe?: string;
 }
 
+type Say = (text: string) => void;
+
 /** What is steadied, and how. */
 interface Plan {
   index: ClipIndex;
   tracks: NamedTrack[];
-  scene: HeldScene | null;
+  scene: FoundScene | null;
   settings: SteadySettings;
   /** What was lost on the way, a sentence each. */
   losses: string[];
@@ -102,7 +105,7 @@ async function planOf(clip: Clip, args: SteadyArguments): Promise<Plan> {
     if (frame >= frames)
       throw new UsageError(`Frame ${frame} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
   }
-  let scene: HeldScene | null = null;
+  let scene: FoundScene | null = null;
   if (args.scene) {
     scene = await findScene(clip, index, { within: [], without: [] }, { first: 0, last: frames - 1 });
     printScene(scene.shots, args.json);
@@ -130,7 +133,7 @@ async function planFrom(path: string, clip: Clip, args: SteadyArguments): Promis
   try {
     const recipe = await openRecipe(path, clip, frames);
     const { tracks, losses } = await followRecipe(recipe, clip, index);
-    let scene: HeldScene | null = null;
+    let scene: FoundScene | null = null;
     if (recipe.scene) {
       scene = await findScene(clip, index, recipe.scene.areas, { first: 0, last: frames - 1 });
       printScene(scene.shots, args.json);
@@ -151,17 +154,35 @@ async function planFrom(path: string, clip: Clip, args: SteadyArguments): Promis
 }
 
 /** The smallest zoom that hides every bare edge, said with what forces it. */
-function fitted(fit: SteadyResult['fit']): Framing {
+function fitted(fit: SteadyResult['fit'], say: Say): Framing {
   if (!fit)
     throw new UsageError(
       'No zoom hides every bare edge: the picture moves out of its own frame. Try a shorter range or --mode smooth.',
     );
   const cause = fit.forcedBy.map(({ frame, edge }) => `frame ${frame}, ${edge}`).join('; ');
-  console.log(`Zoom ${(100 * fit.framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
+  say(`Zoom ${(100 * fit.framing.zoom).toFixed(2)} %${cause ? `, forced by ${cause}` : ''}.`);
   return fit.framing;
 }
 
+/** What shook, and what still does, on features that no solve has seen. */
+function tellShake(
+  scene: FoundScene,
+  placements: Float64Array,
+  clip: SteadyClip,
+  range: FrameRange,
+  say: Say,
+): void {
+  const paths = heldOutPaths(scene.features, scene.shots, scene.choices);
+  const shake = shakeOf(paths, placements, clip.times, range);
+  if (shake)
+    say(
+      `Shake ${shake.before.toFixed(2)} px RMS before, ${shake.after.toFixed(2)} after, on ${shake.paths} paths that no solve has seen.`,
+    );
+}
+
 async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<void> {
+  // What is read by scripts stands alone.
+  const say: Say = args.json ? console.error : console.log;
   const { index, tracks, scene, settings } = plan;
   const { range } = settings;
   const frames = index.pts.length;
@@ -187,7 +208,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
   const zoom = args.zoom ?? (args.recipe === undefined ? 'fit' : null);
   let framing = settings.framing;
   if (zoom === 'none') framing = noFraming;
-  else if (zoom === 'fit') framing = fitted(fit);
+  else if (zoom === 'fit') framing = fitted(fit, say);
   else if (zoom !== null) framing = { ...noFraming, zoom };
   if (settings.mode === 'smooth' && settings.kind === 'composed') {
     // The path is made for the zoom, and lies in the middle of it.
@@ -200,6 +221,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     ({ correction } = composed);
   }
   const placements = place(correction.matrices, framing, facts);
+  if (scene) tellShake(scene, placements, facts, range, say);
   if (args.motion)
     await writeFile(
       args.motion,
@@ -217,5 +239,5 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     onProgress: progress.update,
     signal: calledOff.signal,
   }).finally(() => progress.end());
-  console.log(`${1 + range.last - range.first} frames written to ${args.out}.`);
+  say(`${1 + range.last - range.first} frames written to ${args.out}.`);
 }

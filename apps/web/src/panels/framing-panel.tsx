@@ -4,11 +4,13 @@ import { go } from '../state/editor';
 import { changeSteady, hideBareEdges } from '../state/steadying';
 import { percent } from '../ui/format';
 import { Section } from './section';
+import { ShakeChart } from './shake-chart';
 
 /** Zoom and offset, and what forces them. */
 export function FramingPanel() {
   const steady = useDocument((s) => s.steady);
   const result = useDocument((s) => s.result);
+  const shake = useDocument((s) => s.shake);
   if (!steady || !result) return null;
   const { framing } = steady;
   const { bare, fit } = result;
@@ -16,6 +18,7 @@ export function FramingPanel() {
   const set = (part: Partial<typeof framing>): void =>
     changeSteady({ framing: { ...framing, ...part } }, 'Framing');
   const { shakeBefore, shakeAfter, lost } = result.report;
+  const [before, after] = shake ? [shake.before, shake.after] : [shakeBefore, shakeAfter];
   return (
     <Section title="Framing">
       <button
@@ -85,8 +88,15 @@ export function FramingPanel() {
         onChange={(offsetY) => set({ offsetY })}
       />
       <p className="mt-1.5 flex justify-between text-[11.5px] text-base-content/75">
-        <span title="RMS of the second differences of the picture's corners, pixels; the share of the picture that is not seen">
-          Shake {shakeBefore.toFixed(2)} → {shakeAfter.toFixed(2)} px · {percent(lost, 0)} lost
+        <span
+          title={`${
+            shake
+              ? 'How far features that no solve has seen are from their own smoothed paths'
+              : "The second differences of the picture's corners"
+          }, RMS pixels; the share of the picture that is not seen`}
+          data-testid="shake"
+        >
+          Shake {before.toFixed(2)} → {after.toFixed(2)} px · {percent(lost, 0)} lost
         </span>
         <button
           className="link link-hover"
@@ -95,6 +105,7 @@ export function FramingPanel() {
           Reset
         </button>
       </p>
+      <ShakeChart />
     </Section>
   );
 }

@@ -1,6 +1,8 @@
 import {
   pageLength,
+  type FeaturePages,
   type HeldScene,
+  type ShakeReport,
   type SceneMotions,
   type SteadyClip,
   type SteadyResult,
@@ -18,7 +20,7 @@ export interface Problem {
   tracks: readonly { id: string; samples: TrackSamples }[];
   clip: SteadyClip;
   settings: SteadySettings;
-  scene: HeldScene | null;
+  scene: (HeldScene & { features: FeaturePages | null }) | null;
 }
 
 /** Whether two problems have the same solution. */
@@ -53,6 +55,7 @@ export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
       shots: next.scene.shots,
       choices: next.scene.choices,
       pages: before?.scene?.motions === next.scene.motions ? null : pagesOf(next.scene.motions),
+      features: before?.scene?.features === next.scene.features ? null : (next.scene.features?.pages ?? null),
     },
   };
 }
@@ -89,9 +92,14 @@ export class Solver {
   private rest: ReturnType<typeof setTimeout> | undefined;
   private idle: (() => void)[] = [];
 
-  constructor(onResult: (result: SteadyResult) => void, onTrade: (trade: TradePoint[]) => void) {
+  constructor(
+    onResult: (result: SteadyResult) => void,
+    onTrade: (trade: TradePoint[]) => void,
+    onShake: (shake: ShakeReport | null) => void,
+  ) {
     this.worker.onmessage = ({ data }: MessageEvent<SolvingNews>) => {
       if ('trade' in data) return onTrade(data.trade);
+      if ('shake' in data) return onShake(data.shake);
       this.busy = false;
       const now = performance.now();
       this.restUntil = now + restAfter * (now - this.began);

@@ -1,5 +1,6 @@
 import type {
   Samples,
+  ShakeReport,
   SceneChoice,
   ShotSummary,
   SteadyClip,
@@ -26,8 +27,10 @@ export interface SolvingOrder {
     shots: readonly ShotSummary[];
     choices: readonly SceneChoice[];
     pages: [page: number, bytes: Uint8Array][] | null;
+    /** Its features likewise. */
+    features: [page: number, bytes: Uint8Array][] | null;
   } | null;
 }
 
-/** What a solving worker tells: the result of an order; then, where the path is composed, what every zoom would buy. */
-export type SolvingNews = { result: SteadyResult } | { trade: TradePoint[] };
+/** What a solving worker tells: the result of an order; then what shakes, and where the path is composed what every zoom would buy. */
+export type SolvingNews = { result: SteadyResult } | { trade: TradePoint[] } | { shake: ShakeReport | null };

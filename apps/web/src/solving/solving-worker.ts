@@ -1,8 +1,15 @@
 import {
+  FeaturePages,
+  heldOutPaths,
   SceneMotions,
+  shakeOf,
   steady,
   tradeAt,
+  type FeaturePath,
   type HeldScene,
+  type ShakeReport,
+  type SteadyClip,
+  type SteadySettings,
   type SteadyResult,
   type TradePoint,
 } from '@lurn/core';
@@ -12,15 +19,39 @@ import type { SolvingNews, SolvingOrder } from './solving-order';
 const keeper = new SampleKeeper();
 
 let motions: SceneMotions | null = null;
+let features: FeaturePages | null = null;
+/** The paths that shake is measured on, and what they were gathered for. */
+let paths: FeaturePath[] = [];
+let pathsOf = '';
 
 /** The scene of an order, with the motions that came with it or before it. */
 function sceneOf(order: SolvingOrder['scene']): HeldScene | null {
-  if (!order) return (motions = null);
+  if (!order) return (motions = features = null);
+  if (order.features) {
+    features = new FeaturePages(order.features);
+    pathsOf = '';
+  }
   if (order.pages) {
     motions = new SceneMotions(order.shots);
     for (const [page, bytes] of order.pages) motions.unpackPage(page, bytes);
   }
   return motions && { shots: order.shots, choices: order.choices, motions };
+}
+
+let measuring: ReturnType<typeof setTimeout> | undefined;
+
+/** What shakes on the features of what is held that no solve has seen; null where there is no scene. */
+function shakeIn(
+  order: SolvingOrder['scene'],
+  placements: Float64Array,
+  clip: SteadyClip,
+  range: SteadySettings['range'],
+): ShakeReport | null {
+  if (!order || !features) return null;
+  const wanted = JSON.stringify(order.choices.map(({ group, depth }) => [group, depth === null]));
+  if (wanted !== pathsOf) paths = heldOutPaths(features, order.shots, order.choices);
+  pathsOf = wanted;
+  return shakeOf(paths, placements, clip.times, range);
 }
 
 /** The zooms at which the trade between zoom and shake is worked out. */
@@ -39,6 +70,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
   if (tracks.some(({ fresh, pages }) => fresh || pages.length > 0) || scene?.pages) known = '';
   const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings, sceneOf(scene));
   const { placements, correction, motion } = result;
+  const placed = placements.slice();
   const { range, referenceFrame, channels, strength, model } = settings;
   const key = JSON.stringify([
     ...[tracks.map(({ id }) => id), scene?.choices, range, referenceFrame, channels, strength, model],
@@ -57,5 +89,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
     };
     next = setTimeout(go, 30);
   }
+  clearTimeout(measuring);
+  measuring = setTimeout(() => tell({ shake: shakeIn(scene, placed, clip, settings.range) }), 60);
   tell({ result }, [placements.buffer, correction.matrices.buffer, motion.matrices.buffer]);
 };

@@ -9,7 +9,14 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import { splitPages, type Reason, type SampleState, type SteadyResult, type TradePoint } from '@lurn/core';
+import {
+  splitPages,
+  type Reason,
+  type SampleState,
+  type ShakeReport,
+  type SteadyResult,
+  type TradePoint,
+} from '@lurn/core';
 import { create } from 'zustand';
 import { TrackSamples } from './track-samples';
 
@@ -29,6 +36,8 @@ export interface Document {
   result: SteadyResult | null;
   /** What every zoom would buy, as far as it has been worked out; for composed paths. */
   trade: readonly TradePoint[];
+  /** What shakes on features that no solve has seen; null where there is no scene. */
+  shake: ShakeReport | null;
 }
 
 const nothing: Document = {
@@ -42,6 +51,7 @@ const nothing: Document = {
   revision: 0,
   result: null,
   trade: [],
+  shake: null,
 };
 
 export const useDocument = create<Document>(() => nothing);
@@ -64,7 +74,7 @@ function withPages(
 }
 
 /** A document of a clip as the server has it. */
-export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade'> {
+export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 'shake'> {
   const { tracks, scene, steady, history, jobs, revision, frames } = clip;
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
   const samples = withPages(empty, clip.pages, frames);

@@ -22,6 +22,7 @@ const { getState: get, setState: set } = useDocument;
 const solver = new Solver(
   (result) => set({ result }),
   (trade) => set({ trade }),
+  (shake) => set({ shake }),
 );
 
 /** Solves where anything has changed that it depends on; in no hurry where more is to come. */
@@ -63,7 +64,7 @@ export function showClip(clip: ClipView): void {
     useView.setState({ ...firstView, guides: guidesOf(clip.id) });
     useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
-    set({ result: null, trade: [] });
+    set({ result: null, trade: [], shake: null });
   }
   useSelection.setState(isSame ? restrict(ids, useSelection.getState()) : alone(ids[0] ?? null));
   set(documentOf(clip));

@@ -1,13 +1,5 @@
 import type { SceneView } from '@lurn/contract';
-import {
-  motionPageLength,
-  SceneMotions,
-  splitPages,
-  unpackFeatures,
-  type HeldScene,
-  type PackedPage,
-  type ShownFeature,
-} from '@lurn/core';
+import { FeaturePages, SceneMotions, splitPages, type HeldScene, type PackedPage } from '@lurn/core';
 import { create } from 'zustand';
 import { attempt } from '../api/attempt';
 import { api } from '../api/client';
@@ -18,13 +10,12 @@ interface Scene {
   /** The finding that it is of. */
   foundAt: string | null;
   motions: SceneMotions | null;
-  /** Pages of features as they came. */
-  packed: ReadonlyMap<number, Uint8Array>;
+  features: FeaturePages | null;
   /** A group that is pointed at, in the list or on the picture. */
   lit: { shot: number; group: number } | null;
 }
 
-const nothing: Scene = { foundAt: null, motions: null, packed: new Map(), lit: null };
+const nothing: Scene = { foundAt: null, motions: null, features: null, lit: null };
 
 export const useScene = create<Scene>(() => nothing);
 
@@ -33,7 +24,6 @@ const { getState: get, setState: set } = useScene;
 /** Fetches what belongs to the scene of the clip that is shown, when another one has been found. */
 useDocument.subscribe(({ scene }) => {
   if ((scene?.foundAt ?? null) === get().foundAt) return;
-  unpacked = new Map();
   set({ ...nothing, foundAt: scene?.foundAt ?? null });
   if (scene) void attempt(() => fetchScene(scene));
 });
@@ -48,35 +38,25 @@ async function fetchScene({ id, foundAt, shots }: SceneView): Promise<void> {
   if (get().foundAt !== foundAt) return;
   const motions = new SceneMotions(shots);
   for (const { page, bytes } of pagesIn(joinedMotions)) motions.unpackPage(page, bytes);
-  set({ motions, packed: new Map(pagesIn(joinedFeatures).map(({ page, bytes }) => [page, bytes])) });
+  set({
+    motions,
+    features: new FeaturePages(pagesIn(joinedFeatures).map(({ page, bytes }) => [page, bytes])),
+  });
 }
 
-let unpacked = new Map<number, ShownFeature[][]>();
+type Held = HeldScene & { features: FeaturePages | null };
 
-/** The features on a frame; unpacked a page at a time, as they are looked at. */
-export function featuresOn(frame: number): readonly ShownFeature[] {
-  const page = Math.floor(frame / motionPageLength);
-  let frames = unpacked.get(page);
-  if (!frames) {
-    const bytes = get().packed.get(page);
-    if (!bytes) return [];
-    frames = unpackFeatures(bytes);
-    unpacked.set(page, frames);
-  }
-  return frames[frame % motionPageLength] ?? [];
-}
-
-let held: HeldScene | null = null;
+let held: Held | null = null;
 let heldOf: { scene: SceneView; motions: SceneMotions } | null = null;
 
 /** What is held of the scene, where it has a say and has been fetched; the same object as long as nothing changes. */
-export function heldScene(): HeldScene | null {
+export function heldScene(): Held | null {
   const { scene } = useDocument.getState();
-  const { motions } = get();
+  const { motions, features } = get();
   if (!scene?.used || !motions) return null;
   if (heldOf?.scene !== scene || heldOf.motions !== motions) {
     heldOf = { scene, motions };
-    held = { shots: scene.shots, motions, choices: scene.shots };
+    held = { shots: scene.shots, motions, features, choices: scene.shots };
   }
   return held;
 }

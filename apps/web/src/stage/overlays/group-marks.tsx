@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import { useDocument } from '../../state/document';
 import { usePlayhead } from '../../state/playhead';
-import { featuresOn, shotAt, useScene } from '../../state/scene';
+import { shotAt, useScene } from '../../state/scene';
 import { holdGroup } from '../../state/scene-edits';
 import { useWorkspace } from '../../state/workspace';
 import { groupMark, groupShade } from '../../ui/group-mark';
@@ -18,19 +18,18 @@ export function GroupMarks({ pane }: { pane: PaneGeometry }) {
 function Marks({ pane }: { pane: PaneGeometry }) {
   const scene = useDocument((s) => s.scene);
   const frame = usePlayhead((s) => s.shown);
-  const packed = useScene((s) => s.packed);
+  const features = useScene((s) => s.features);
   const lit = useScene((s) => s.lit);
   const shot = shotAt(scene, frame);
   const paths = useMemo(() => {
-    // Fetched features make it anew.
-    if (packed.size === 0) return [];
+    if (!features) return [];
     const byGroup = new Map<number, string>();
-    for (const { group, x, y } of featuresOn(frame)) {
+    for (const { group, x, y } of features.on(frame)) {
       const at = `M${(pane.shiftX + pane.scaleX * x).toFixed(1)} ${(pane.shiftY + pane.scaleY * y).toFixed(1)}`;
       byGroup.set(group, (byGroup.get(group) ?? '') + at + groupMark(group));
     }
     return [...byGroup].sort(([a], [b]) => a - b);
-  }, [frame, packed, pane.shiftX, pane.shiftY, pane.scaleX, pane.scaleY]);
+  }, [frame, features, pane.shiftX, pane.shiftY, pane.scaleX, pane.scaleY]);
   const held = scene?.shots.at(shot)?.group ?? 0;
   return (
     <g data-testid="group-marks" fill="none" strokeLinejoin="round">

@@ -391,7 +391,11 @@ const looks = 60;
  * How much of the picture each group covers: a cell belongs to the group of the feature that is nearest to it, as a plain sky does to
  * the hills below it.
  */
-function coverOf(shot: ShotFeatures, groups: readonly MotionGroup[], { width, height }: PictureExtent): number[] {
+function coverOf(
+  shot: ShotFeatures,
+  groups: readonly MotionGroup[],
+  { width, height }: PictureExtent,
+): number[] {
   const groupOfFeature = new Int8Array(shot.features).fill(-1);
   groups.forEach(({ members, heldOut }, g) => {
     for (const f of members) groupOfFeature[f] = g;

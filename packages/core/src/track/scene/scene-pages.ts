@@ -188,3 +188,31 @@ export function unpackFeatures(bytes: Uint8Array): ShownFeature[][] {
   if (at !== bytes.byteLength) throw new RangeError('This is no page of features.');
   return frames;
 }
+
+/** Packed features of a clip, unpacked a page at a time as they are looked at. */
+export class FeaturePages {
+  private readonly packed: ReadonlyMap<number, Uint8Array>;
+  private readonly unpacked = new Map<number, ShownFeature[][]>();
+
+  constructor(pages: Iterable<readonly [page: number, bytes: Uint8Array]>) {
+    this.packed = new Map(pages);
+  }
+
+  /** The pages as they are packed. */
+  get pages(): [page: number, bytes: Uint8Array][] {
+    return [...this.packed];
+  }
+
+  /** The features on a frame. */
+  on(frame: number): readonly ShownFeature[] {
+    const page = Math.floor(frame / motionPageLength);
+    let frames = this.unpacked.get(page);
+    if (!frames) {
+      const bytes = this.packed.get(page);
+      if (!bytes) return [];
+      frames = unpackFeatures(bytes);
+      this.unpacked.set(page, frames);
+    }
+    return frames[frame % motionPageLength] ?? [];
+  }
+}
