@@ -48,6 +48,7 @@ export * from './steady/report.js';
 export { composePath, correctionsOf } from './steady/composed/composed-path.js';
 export * from './framing/framing.js';
 export * from './framing/fit-framing.js';
+export * from './framing/room.js';
 export * from './formats/clip-facts.js';
 export * from './formats/track-file.js';
 export * from './formats/track-table.js';

@@ -84,6 +84,9 @@ function Legend() {
       <li className="flex items-center gap-2">
         <span className="h-[3px] w-5 bg-primary" /> as it will be
       </li>
+      <li className="flex items-center gap-2">
+        <span className="h-2.5 w-5 bg-primary/15" /> no bare edge
+      </li>
     </ul>
   );
 }

@@ -70,7 +70,7 @@ export function ByHand() {
               <span>{label}</span>
               <input
                 type="number"
-                className={`input input-xs w-18 text-right font-mono ${key ? 'border-primary' : ''}`}
+                className={`input input-xs w-16 text-right font-mono ${key ? 'border-primary' : ''}`}
                 step={step}
                 value={Math.round(1000 * shown(here[name])) / 1000}
                 aria-label={`${label}, by hand`}

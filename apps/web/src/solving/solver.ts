@@ -2,7 +2,6 @@ import {
   pageLength,
   type FeaturePages,
   type HeldScene,
-  type ShakeReport,
   type SceneMotions,
   type SteadyClip,
   type SteadyResult,
@@ -95,11 +94,11 @@ export class Solver {
   constructor(
     onResult: (result: SteadyResult) => void,
     onTrade: (trade: TradePoint[]) => void,
-    onShake: (shake: ShakeReport | null) => void,
+    onMeasured: (measured: Extract<SolvingNews, { shake: unknown }>) => void,
   ) {
     this.worker.onmessage = ({ data }: MessageEvent<SolvingNews>) => {
       if ('trade' in data) return onTrade(data.trade);
-      if ('shake' in data) return onShake(data.shake);
+      if ('shake' in data) return onMeasured(data);
       this.busy = false;
       const now = performance.now();
       this.restUntil = now + restAfter * (now - this.began);

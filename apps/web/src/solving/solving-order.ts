@@ -1,4 +1,5 @@
 import type {
+  roomOver,
   Samples,
   ShakeReport,
   SceneChoice,
@@ -32,5 +33,8 @@ export interface SolvingOrder {
   } | null;
 }
 
-/** What a solving worker tells: the result of an order; then what shakes, and where the path is composed what every zoom would buy. */
-export type SolvingNews = { result: SteadyResult } | { trade: TradePoint[] } | { shake: ShakeReport | null };
+/** What a solving worker tells: the result of an order; then what shakes and how much room there is, and where the path is composed what every zoom would buy. */
+export type SolvingNews =
+  | { result: SteadyResult }
+  | { trade: TradePoint[] }
+  | { shake: ShakeReport | null; room: ReturnType<typeof roomOver> };

@@ -1,6 +1,7 @@
 import {
   FeaturePages,
   heldOutPaths,
+  roomOver,
   SceneMotions,
   shakeOf,
   steady,
@@ -37,6 +38,9 @@ function sceneOf(order: SolvingOrder['scene']): HeldScene | null {
   }
   return motions && { shots: order.shots, choices: order.choices, motions };
 }
+
+/** The room is worked out on so many frames at most: about one a pixel of the curves. */
+const mostRooms = 400;
 
 let measuring: ReturnType<typeof setTimeout> | undefined;
 
@@ -90,6 +94,13 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
     next = setTimeout(go, 30);
   }
   clearTimeout(measuring);
-  measuring = setTimeout(() => tell({ shake: shakeIn(scene, placed, clip, settings.range) }), 60);
+  measuring = setTimeout(
+    () =>
+      tell({
+        shake: shakeIn(scene, placed, clip, settings.range),
+        room: roomOver(placed, clip, settings.range, mostRooms),
+      }),
+    60,
+  );
   tell({ result }, [placements.buffer, correction.matrices.buffer, motion.matrices.buffer]);
 };

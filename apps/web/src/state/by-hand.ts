@@ -16,13 +16,15 @@ export const handHere = (): HandPlace => handPlaceAt(steady()?.keys ?? [], usePl
 export const handKeyOn = (frame: number): HandKeyView | undefined =>
   steady()?.keys.find((key) => key.frame === frame);
 
-/** Puts the steadied picture elsewhere on the frame shown; a key keeps it. */
-export function putByHand(part: Partial<Omit<HandKeyView, 'frame'>>): void {
+/** Puts the steadied picture elsewhere on a frame, the one shown where none is named; a key keeps it. */
+export function putByHand(
+  part: Partial<Omit<HandKeyView, 'frame'>>,
+  frame = usePlayhead.getState().frame,
+): void {
   const own = steady();
   if (!own) return;
-  const { frame } = usePlayhead.getState();
   const easing = handKeyOn(frame)?.easing ?? own.keys.findLast((key) => key.frame < frame)?.easing ?? 'ease';
-  const key = { easing, ...handHere(), ...part, frame };
+  const key = { easing, ...handPlaceAt(own.keys, frame), ...part, frame };
   changeSteady({ keys: withKey(own.keys, key) }, 'By hand');
 }
 

@@ -35,7 +35,7 @@ const clip = {
   jobs: [],
 } as unknown as ClipView;
 
-const document = (): Document => ({ ...documentOf(clip), result: null, trade: [], shake: null });
+const document = (): Document => ({ ...documentOf(clip), result: null, trade: [], shake: null, room: null });
 const change = (part: Partial<ClipChange>): ClipChange => ({
   clipId: 'quay',
   records: [],

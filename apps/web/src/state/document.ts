@@ -13,6 +13,7 @@ import {
   splitPages,
   type Reason,
   type SampleState,
+  type Room,
   type ShakeReport,
   type SteadyResult,
   type TradePoint,
@@ -38,6 +39,8 @@ export interface Document {
   trade: readonly TradePoint[];
   /** What shakes on features that no solve has seen; null where there is no scene. */
   shake: ShakeReport | null;
+  /** How far the picture could be moved on each frame before a bare edge shows. */
+  room: { frames: number[]; rooms: Room[] } | null;
 }
 
 const nothing: Document = {
@@ -52,6 +55,7 @@ const nothing: Document = {
   result: null,
   trade: [],
   shake: null,
+  room: null,
 };
 
 export const useDocument = create<Document>(() => nothing);
@@ -74,7 +78,7 @@ function withPages(
 }
 
 /** A document of a clip as the server has it. */
-export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 'shake'> {
+export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 'shake' | 'room'> {
   const { tracks, scene, steady, history, jobs, revision, frames } = clip;
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
   const samples = withPages(empty, clip.pages, frames);

@@ -22,7 +22,7 @@ const { getState: get, setState: set } = useDocument;
 const solver = new Solver(
   (result) => set({ result }),
   (trade) => set({ trade }),
-  (shake) => set({ shake }),
+  (measured) => set(measured),
 );
 
 /** Solves where anything has changed that it depends on; in no hurry where more is to come. */
@@ -64,7 +64,7 @@ export function showClip(clip: ClipView): void {
     useView.setState({ ...firstView, guides: guidesOf(clip.id) });
     useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
-    set({ result: null, trade: [], shake: null });
+    set({ result: null, trade: [], shake: null, room: null });
   }
   useSelection.setState(isSame ? restrict(ids, useSelection.getState()) : alone(ids[0] ?? null));
   set(documentOf(clip));
