@@ -123,7 +123,7 @@ export function readRecipe(
   const scene = file.records.find(({ kind }) => kind === 'scene');
   return {
     clip: file.clip,
-    steady: steadyFrom(steady.view as Partial<SteadySettings>, file.clip.frames, clip.frames),
+    steady: steadyFrom(steady.view, file.clip.frames, clip.frames),
     scene: scene ? sceneFrom(scene.view) : null,
     tracks: file.records
       .filter(({ kind }) => kind === 'track')
@@ -165,8 +165,9 @@ function trackFrom(
     Array.isArray(offsets) &&
     offsets.every((o) => isFinite(o?.frame, o?.x, o?.y));
   if (!sound) throw new FormatError(`The recipe's track "${String(name)}" cannot be read.`);
-  const all = found?.keys ?? [];
-  if (!Array.isArray(all) || !all.every((key) => isFinite(key?.frame, key?.x, key?.y)))
+  const given: unknown = found?.keys ?? [];
+  const all = Array.isArray(given) ? (given as (Partial<RecipeKey> | null)[]) : null;
+  if (!all?.every((key) => isFinite(key?.frame, key?.x, key?.y)))
     throw new FormatError(`The keys of the recipe's track "${name}" cannot be read.`);
   const full = view as TrackRecord;
   return {
@@ -182,7 +183,7 @@ function trackFrom(
       longestGap: full.longestGap,
     },
     offsets: offsets.filter(({ frame }) => frame < frames),
-    keys: all.filter((key: RecipeKey) => Number.isInteger(key.frame) && key.frame >= 0 && key.frame < frames),
+    keys: (all as RecipeKey[]).filter(({ frame }) => Number.isInteger(frame) && frame >= 0 && frame < frames),
     samples: found?.pages ? samplesIn(found.pages, frames, unpacked, name) : null,
   };
 }

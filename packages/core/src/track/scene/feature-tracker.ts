@@ -30,7 +30,7 @@ const mostOff = 1.5;
 /** A window's difference from its anchor, of its contrast: more is another thing; more than the second asks for a new anchor. */
 const mostUnlike = 0.45;
 const ageing = 0.25;
-const youngest = 10;
+const youngest = 4;
 /** So many frames in a row a feature may go unseen. */
 const mostMisses = 3;
 /** With fewer of the features found than this the picture as a whole was not followed. */
@@ -101,7 +101,7 @@ export class FeatureTracker {
     const here: Anchor = { pyramid, users: 1 };
     if (this.last) {
       const step = this.holds ? this.follow(here, guess) : null;
-      if (!step || this.shareSeen(step, pyramid) < leastFollowed) {
+      if (!step || !this.isFollowed(step, pyramid)) {
         this.release(here);
         return null;
       }
@@ -195,8 +195,8 @@ export class FeatureTracker {
     return groups;
   }
 
-  /** Of the features that are still inside, how many were found. */
-  private shareSeen({ places, seen }: Step, { planes: [{ width, height }] }: Pyramid): number {
+  /** Whether enough of the features that are still inside were found. */
+  private isFollowed({ places, seen }: Step, { planes: [{ width, height }] }: Pyramid): boolean {
     let [inside, found] = [0, 0];
     for (let i = 0; i < seen.length; i++) {
       const [x, y] = [places[2 * i], places[2 * i + 1]];
@@ -208,7 +208,7 @@ export class FeatureTracker {
       inside++;
       if (seen[i]) found++;
     }
-    return inside === 0 ? 0 : found / inside;
+    return found >= fewest && found >= leastFollowed * inside;
   }
 
   private take({ places, likeness, seen }: Step, here: Anchor, frame: number): void {

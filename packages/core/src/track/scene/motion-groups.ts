@@ -74,8 +74,11 @@ export interface PictureExtent {
 const scales = [6, 3, 1.5, 0.8];
 /** What counts less than this does not count. */
 const leastWeight = 1e-3;
-/** A feature that was seen on fewer frames has no say in what a group is. */
+/** A feature that was seen on fewer frames has less of a say in what a group is, and on fewer than these none. */
 const fewestFrames = 8;
+const briefest = 3;
+/** Nor does one belong to it that was seen so briefly. */
+const fewestOfMember = 6;
 /** Members lie within so many times the middle distance of the surest, and within so many pixels whatever that is. */
 const within = 3;
 const nearEnough = 0.5;
@@ -98,6 +101,7 @@ const smallShare = 0.04;
 /** So are those that move by themselves, of few features, or however many. */
 const looseOwn = 0.35;
 const fewOwn = 20;
+const fewestOwn = 10;
 const loosest = 0.6;
 /** A group slides against another by more than so many pixels, and so many times its own residual, RMS. */
 const alikePixels = 1;
@@ -168,7 +172,7 @@ class GroupSearch {
   run(): Candidate[] {
     const { shot, pixel, fits } = this;
     const voters = this.voters();
-    if (voters.reduce((sum, v) => sum + v, 0) < fewestMembers) return [];
+    if (voters.filter((v) => v > 0).length < fewestMembers) return [];
     const fit = dominantFit(shot, voters, pixel);
     const main = this.membersOf(shot, fit.residuals);
     if (main.length < fewestMembers) return [];
@@ -201,11 +205,11 @@ class GroupSearch {
     this.fits.push(candidate);
   }
 
-  /** 1 for each feature that is left and has a say. */
+  /** How much of a say each feature that is left has: less if it was seen but briefly, as all are in a whip. */
   private voters(): Float64Array {
     const { shot, free, isOut, needed } = this;
     return Float64Array.from({ length: shot.features }, (_, f) =>
-      free[f] && !isOut[f] && shot.seen[f] >= needed ? 1 : 0,
+      free[f] && !isOut[f] && shot.seen[f] >= briefest ? Math.min(shot.seen[f] / needed, 1) : 0,
     );
   }
 
@@ -253,7 +257,7 @@ class GroupSearch {
   private membersOf(shot: ShotFeatures, residuals: Float64Array): number[] {
     const { needed, pixel } = this;
     const last = scales[scales.length - 1] * pixel;
-    const candidates = [...residuals.keys()].filter((f) => shot.seen[f] >= Math.min(needed, 4));
+    const candidates = [...residuals.keys()].filter((f) => shot.seen[f] >= Math.min(needed, fewestOfMember));
     const sure = Float64Array.from(candidates.map((f) => residuals[f]).filter((r) => r < last)).sort();
     const limit = Math.max(within * (sure[sure.length >> 1] ?? 0), nearEnough * pixel);
     return candidates.filter((f) => residuals[f] <= limit);
@@ -444,8 +448,9 @@ function isAlike(group: MotionGroup, larger: MotionGroup, frames: number): boole
   return slide < Math.max(alikePixels, alikeResiduals * group.models.similarity.residual);
 }
 
-function isLoose({ share, members, depth, models }: MotionGroup, { width }: PictureExtent): boolean {
+function isLoose({ share, members, heldOut, depth, models }: MotionGroup, { width }: PictureExtent): boolean {
   const residual = models.similarity.residual / (width / 1920);
+  if (depth === null && members.length + heldOut.length < fewestOwn) return true;
   if (depth === null) return residual > loosest || (members.length < fewOwn && residual > looseOwn);
   return share < smallShare && residual > loose;
 }

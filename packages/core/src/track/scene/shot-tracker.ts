@@ -26,6 +26,8 @@ export class ShotTracker {
   private pending: FeatureTracker | null = null;
   private pendingFrom = 0;
   private last = -1;
+  /** Whether the current tracker has followed anything from one picture to another. */
+  private hasFollowed = false;
 
   constructor(
     kernels: TrackKernels,
@@ -37,9 +39,11 @@ export class ShotTracker {
 
   /** Looks at the next picture; returns the frames that are settled by it, in order. */
   look(picture: MappedPlane, frame: number): ShotFrame[] {
+    const isFirst = this.last < 0;
     this.last = frame;
     const found = this.attempt(this.current, picture, frame);
     if (found) {
+      if (!isFirst) this.hasFollowed = true;
       const bridged = this.unsettled.map((one) => this.bridged(one.frame));
       this.dropPending();
       return [...bridged, { ...found, shot: this.shot }];
@@ -76,12 +80,15 @@ export class ShotTracker {
   }
 
   private settle(): ShotFrame[] {
+    // Where nothing was ever followed, as when a picture fades in, no shot has ended.
+    const next = this.hasFollowed ? this.shot + 1 : this.shot;
     const settled = this.unsettled.map((one) =>
-      one.frame < this.pendingFrom ? this.bridged(one.frame) : { ...one, shot: this.shot + 1 },
+      one.frame < this.pendingFrom ? this.bridged(one.frame) : { ...one, shot: next },
     );
-    this.shot++;
+    this.shot = next;
     this.current.end();
     this.current = this.pending as FeatureTracker;
+    this.hasFollowed = true;
     this.pending = null;
     this.unsettled = [];
     return settled;
