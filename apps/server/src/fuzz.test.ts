@@ -206,6 +206,8 @@ const right: Record<string, object> = {
   TracksCarryRequest: { trackIds: ['a'], from: 'b' },
   TracksSmoothRequest: { trackIds: ['a'], smooth: { ...span, sigma: 2 } },
   MoveKeyRequest: { to: 3 },
+  SceneRequest: { within: [area], without: [area] },
+  ScenePatch: { name: 'Far', used: true, hidden: false, hold: { shot: 0, group: 0, depth: 0.5 } },
 };
 
 /** A body with one thing wrong, and what that is. */

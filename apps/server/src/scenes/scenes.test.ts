@@ -81,7 +81,8 @@ test('areas say where to look; a scene is found anew in its place, and goes with
   const scene = await find({ within: [left] });
   expect(scene.id).toBe(before.id);
   expect(scene.within).toHaveLength(1);
-  expect(scene.shots[0].groups[0].share).toBeLessThan(0.75 * before.shots[0].groups[0].share);
+  const [all, some] = [before, scene].map(({ shots }) => shots[0].groups[0].members);
+  expect(some).toBeLessThan(0.75 * all);
   await api().delete(`/api/scenes/${scene.id}`).expect(200);
   expect((await view()).scene).toBeNull();
   await api().post(`/api/clips/${clipId}/undo`).expect(200);
