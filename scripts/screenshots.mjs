@@ -124,15 +124,17 @@ try {
   await page.getByRole('button', { name: 'Stretches', exact: true }).click();
   await page.getByRole('button', { name: 'By hand', exact: true }).click();
   await page.keyboard.press('Home');
-  await page.getByRole('button', { name: 'At the left third' }).click();
+  await page.getByLabel('x px, by hand').fill('34');
   for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('Shift+I');
-  await page.getByRole('button', { name: 'In the middle' }).click();
+  await page.getByLabel('x px, by hand').fill('-26');
+  await page.getByLabel('x px, by hand').blur();
   for (let i = 0; i < 6; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('Shift+O');
   await page.waitForTimeout(300);
   await page.getByTestId('stretches').getByRole('button', { name: 'One pace' }).click();
-  await page.waitForTimeout(900);
+  await page.keyboard.press('e');
+  await page.waitForTimeout(1500);
   await shoot('by-hand');
   for (const name of ['By hand', 'Stretches']) await page.getByRole('button', { name, exact: true }).click();
 
