@@ -125,6 +125,7 @@ try {
   await page.getByRole('button', { name: 'By hand', exact: true }).click();
   await page.keyboard.press('Home');
   await page.getByLabel('x px, by hand').fill('34');
+  await page.getByLabel('x px, by hand').blur();
   for (let i = 0; i < 8; i++) await page.keyboard.press('Shift+ArrowRight');
   await page.keyboard.press('Shift+I');
   await page.getByLabel('x px, by hand').fill('-26');
