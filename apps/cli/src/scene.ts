@@ -57,7 +57,7 @@ export function printScene(shots: readonly ShotSummary[], asJson = false): void 
     console.log(JSON.stringify({ shots: told }, null, 1));
     return;
   }
-  shots.forEach(({ first, last, groups, bridged }, s) => {
+  shots.forEach(({ first, last, groups, bridged, readout }, s) => {
     if (shots.length > 1) console.log(`Shot ${s + 1}, frames ${first} to ${last}:`);
     groups.forEach((group, g) => {
       const { share, slide, residuals, proposed, depth } = group;
@@ -68,6 +68,11 @@ export function printScene(shots: readonly ShotSummary[], asJson = false): void 
       );
     });
     if (groups.length === 0) console.log('Nothing that moves together.');
+    console.log(
+      readout
+        ? `Rolling shutter: read out over ${readout.share.toFixed(2)} of a frame, give or take ${(2 * readout.error).toFixed(2)}.`
+        : 'Rolling shutter: cannot be told from this clip.',
+    );
     for (const span of bridged)
       console.log(
         `Bridged: ${span.first === span.last ? `frame ${span.first}` : `frames ${span.first} to ${span.last}`}`,

@@ -47,6 +47,8 @@ export interface ShotView extends SpanView {
   groups: GroupView[];
   /** Frames on which nothing was followed. */
   bridged: SpanView[];
+  /** The sensor's readout, as a share of a frame, and its standard deviation; null where the shot does not tell. */
+  readout: { share: number; error: number } | null;
   /** Which group is held, counted from 0, and the depth that is held in its place, if any. */
   group: number;
   depth: number | null;

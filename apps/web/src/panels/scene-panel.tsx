@@ -128,6 +128,11 @@ function Shots() {
         ))}
       </ul>
       <DepthSlider shot={shot} of={there} />
+      <p className="mt-2 text-[11px] text-base-content/70" data-testid="readout">
+        {there.readout
+          ? `Rolling shutter: read out over ${there.readout.share.toFixed(2)} of a frame`
+          : 'Rolling shutter: cannot be told from this clip'}
+      </p>
       {there.bridged.length > 0 && <Bridged spans={there.bridged} />}
     </div>
   );

@@ -20,10 +20,11 @@ export function writeSceneJson(
       format: 'lurn-scene',
       version: 1,
       clip: clipHeader(clip),
-      shots: shots.map(({ first, last, bridged, groups }, s) => ({
+      shots: shots.map(({ first, last, bridged, readout, groups }, s) => ({
         first,
         last,
         bridged,
+        readout,
         groups: groups.map(({ middle: _, first: from, last: to, ...group }, g) => ({
           number: g + 1,
           first: from,

@@ -12,6 +12,7 @@ import { gemanMcClure, motionModels, type MotionModel } from '../../solve/fit-mo
 import { interpolate } from '../../solve/interpolate.js';
 import { curveNames, stillCurves, unwrap } from '../../solve/motion.js';
 import { fitJointly, type JointFit } from '../../solve/joint-fit.js';
+import { atMiddles, estimateReadout, type Readout } from '../../solve/rolling-shutter.js';
 import { restrict, type ShotFeatures } from './shot-features.js';
 
 /** A motion of a group by one model. */
@@ -62,6 +63,8 @@ export interface ShotGroups extends FrameSpan {
   depthPath: DepthPath | null;
   /** 1 for each frame on which nothing was followed, and the motion is bridged. */
   bridged: Uint8Array;
+  /** How long the sensor takes from the first row to the last; null where the shot does not tell. */
+  readout: Readout | null;
 }
 
 export interface PictureExtent {
@@ -119,6 +122,8 @@ const modelScale: Record<MotionModel, number | undefined> = {
   similarity: 1.6,
   perspective: 1.6,
 };
+/** A readout of less than this share of a frame bends nothing that can be seen. */
+const leastReadout = 0.04;
 /** Cells, across, of which one in so many is kept out of every solve. */
 const columns = 20;
 const keptOut = 5;
@@ -132,8 +137,10 @@ const keptOut = 5;
 export function findGroups(shot: ShotFeatures, size: PictureExtent): ShotGroups {
   const frames = shot.starts.length - 1;
   const isOut = heldOutFeatures(shot, size);
-  const fits = new GroupSearch(shot, size, isOut).run();
-  const all = fits.map((fit) => groupOf(shot, fit.all, isOut, size));
+  const search = new GroupSearch(shot, size, isOut);
+  const fits = search.run();
+  const { readout } = search;
+  const all = fits.map((fit) => groupOf(search.shot, fit.all, isOut, size));
   coverOf(shot, all, size).forEach((cover, g) => (all[g].share = cover));
   all.sort((a, b) => b.share - a.share);
   const found = all.filter((group, g) => !all.slice(0, g).some((larger) => isAlike(group, larger, frames)));
@@ -142,7 +149,7 @@ export function findGroups(shot: ShotFeatures, size: PictureExtent): ShotGroups 
   const bridged = Uint8Array.from({ length: frames }, (_, k) =>
     shot.starts[k + 1] === shot.starts[k] ? 1 : 0,
   );
-  return { first: shot.first, last: shot.last, groups, depthPath, bridged };
+  return { first: shot.first, last: shot.last, groups, depthPath, bridged, readout };
 }
 
 /** A group on the way: its motion, all features that go along with it, and how far they are from it in the middle. */
@@ -159,8 +166,11 @@ class GroupSearch {
   /** On so many frames a feature must be seen to have a say. */
   private readonly needed: number;
 
+  readout: Readout | null = null;
+
   constructor(
-    private readonly shot: ShotFeatures,
+    /** The features, once they are where they would have been in the middle of their frames. */
+    public shot: ShotFeatures,
     private readonly size: PictureExtent,
     private readonly isOut: Uint8Array,
   ) {
@@ -170,12 +180,17 @@ class GroupSearch {
   }
 
   run(): Candidate[] {
-    const { shot, pixel, fits } = this;
+    const { pixel, fits } = this;
     const voters = this.voters();
     if (voters.filter((v) => v > 0).length < fewestMembers) return [];
-    const fit = dominantFit(shot, voters, pixel);
-    const main = this.membersOf(shot, fit.residuals);
+    let fit = dominantFit(this.shot, voters, pixel);
+    let main = this.membersOf(this.shot, fit.residuals);
     if (main.length < fewestMembers) return [];
+    if (this.bringToMiddles(fit, main)) {
+      fit = dominantFit(this.shot, voters, pixel);
+      main = this.membersOf(this.shot, fit.residuals);
+    }
+    const { shot } = this;
     this.claim({ fit, all: main, own: middleResidual(fit.residuals, main) });
     const slides = new Slides(shot, fit);
     for (let round = 0; round < mostRounds && fits.length < mostGroups; round++) {
@@ -183,6 +198,21 @@ class GroupSearch {
       if (found.length === 0) break;
     }
     return fits;
+  }
+
+  /** Asks the largest group for the readout, and brings all features to the middles of their frames; false where nothing is to do. */
+  private bringToMiddles(fit: JointFit, main: readonly number[]): boolean {
+    const { shot, isOut, size } = this;
+    const asked = restrict(
+      shot,
+      main.filter((f) => !isOut[f]),
+    );
+    const readout = estimateReadout(asked, size.height)?.readout;
+    if (!readout?.isTold) return false;
+    this.readout = readout;
+    if (Math.abs(readout.share) < leastReadout) return false;
+    this.shot = atMiddles(shot, fit, size.height, readout.share);
+    return true;
   }
 
   /** Takes a candidate in, or adds it to a group that it is no other than; false where not enough of it is left. */

@@ -28,13 +28,16 @@ export interface ShotSummary extends FrameSpan {
   groups: GroupSummary[];
   /** Frames on which nothing was followed. */
   bridged: FrameSpan[];
+  /** The sensor's readout, as a share of a frame, and its standard deviation; null where the shot does not tell. */
+  readout: { share: number; error: number } | null;
 }
 
-export const summaryOf = ({ first, last, groups, bridged }: ShotGroups): ShotSummary => ({
+export const summaryOf = ({ first, last, groups, bridged, readout }: ShotGroups): ShotSummary => ({
   first,
   last,
   groups: groups.map(groupSummary),
   bridged: spansOf(bridged, first),
+  readout: readout && { share: readout.share, error: readout.error },
 });
 
 const groupSummary = (group: MotionGroup): GroupSummary => {
