@@ -1,4 +1,11 @@
-import { FeaturePages, SceneMotions, type Areas, type HeldScene, type ShotSummary } from '@lurn/core';
+import {
+  FeaturePages,
+  readoutInWords,
+  SceneMotions,
+  type Areas,
+  type HeldScene,
+  type ShotSummary,
+} from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
 import { analyseScene, packScene } from '@lurn/pipeline';
 import type { FrameRange } from './arguments.js';
@@ -68,11 +75,7 @@ export function printScene(shots: readonly ShotSummary[], asJson = false): void 
       );
     });
     if (groups.length === 0) console.log('Nothing that moves together.');
-    console.log(
-      readout
-        ? `Rolling shutter: read out over ${readout.share.toFixed(2)} of a frame, give or take ${(2 * readout.error).toFixed(2)}.`
-        : 'Rolling shutter: cannot be told from this clip.',
-    );
+    console.log(`Rolling shutter: ${readoutInWords(readout)}.`);
     for (const span of bridged)
       console.log(
         `Bridged: ${span.first === span.last ? `frame ${span.first}` : `frames ${span.first} to ${span.last}`}`,

@@ -1,4 +1,5 @@
 import type { GroupView, ShotView } from '@lurn/contract';
+import { readoutInWords } from '@lurn/core';
 import { Circle, CircleDot, Eye, EyeOff, RotateCw, Square, Trash2, Video } from 'lucide-react';
 import { useAction } from '../actions/use-action';
 import { latestJob, runningJob, useDocument } from '../state/document';
@@ -129,9 +130,7 @@ function Shots() {
       </ul>
       <DepthSlider shot={shot} of={there} />
       <p className="mt-2 text-[11px] text-base-content/70" data-testid="readout">
-        {there.readout
-          ? `Rolling shutter: read out over ${there.readout.share.toFixed(2)} of a frame`
-          : 'Rolling shutter: cannot be told from this clip'}
+        Rolling shutter: {readoutInWords(there.readout)}
       </p>
       {there.bridged.length > 0 && <Bridged spans={there.bridged} />}
     </div>

@@ -123,7 +123,7 @@ const modelScale: Record<MotionModel, number | undefined> = {
   perspective: 1.6,
 };
 /** A readout of less than this share of a frame bends nothing that can be seen. */
-const leastReadout = 0.04;
+export const leastReadout = 0.04;
 /** Cells, across, of which one in so many is kept out of every solve. */
 const columns = 20;
 const keptOut = 5;

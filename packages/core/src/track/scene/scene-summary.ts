@@ -1,6 +1,6 @@
 import type { Point } from '../../geometry/mat3.js';
 import { motionModels, type MotionModel } from '../../solve/fit-model.js';
-import type { FrameSpan, MotionGroup, ShotGroups } from './motion-groups.js';
+import { leastReadout, type FrameSpan, type MotionGroup, type ShotGroups } from './motion-groups.js';
 
 /** What is told of a motion group, but for its motion. Lengths in square pixels. */
 export interface GroupSummary {
@@ -30,6 +30,14 @@ export interface ShotSummary extends FrameSpan {
   bridged: FrameSpan[];
   /** The sensor's readout, as a share of a frame, and its standard deviation; null where the shot does not tell. */
   readout: { share: number; error: number } | null;
+}
+
+/** A readout in words. */
+export function readoutInWords(readout: ShotSummary['readout']): string {
+  if (!readout) return 'cannot be told from this clip';
+  return Math.abs(readout.share) < leastReadout
+    ? 'none'
+    : `read out over ${readout.share.toFixed(2)} of a frame`;
 }
 
 export const summaryOf = ({ first, last, groups, bridged, readout }: ShotGroups): ShotSummary => ({
