@@ -1,15 +1,16 @@
 import type { GroupView, ShotView } from '@lurn/contract';
 import { readoutInWords } from '@lurn/core';
-import { Circle, CircleDot, Eye, EyeOff, RotateCw, Square, Trash2, Video } from 'lucide-react';
+import { Circle, CircleDot, Eye, EyeOff, RotateCw, Trash2, Video } from 'lucide-react';
 import { useAction } from '../actions/use-action';
 import { latestJob, runningJob, useDocument } from '../state/document';
-import { cancelJob, go, startAgain } from '../state/editor';
+import { go, startAgain } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { shotAt, useScene } from '../state/scene';
 import { changeScene, deleteScene, findMotion, holdGroup } from '../state/scene-edits';
-import { percent, timeLeft } from '../ui/format';
+import { percent } from '../ui/format';
 import { groupMark, groupShade, placeInWords } from '../ui/group-mark';
 import { IconToggle } from '../ui/icon-toggle';
+import { JobBar } from './job-bar';
 import { Section } from './section';
 
 /** The whole picture's motion: finding it, and what of it is held. */
@@ -87,24 +88,11 @@ function Finding() {
   if (!job) return null;
   return (
     <div className="flex items-center gap-2" data-testid="finding-motion">
-      <progress
-        className="progress progress-primary h-1.5 flex-1"
-        value={job.done}
-        max={job.total}
-        aria-label="Finding the camera’s motion"
+      <JobBar
+        job={job}
+        label="Finding the camera’s motion"
+        stopping="Stop; the motion of the frames seen so far is kept"
       />
-      <span className="font-mono text-[11px] text-base-content/70">
-        {job.state === 'waiting'
-          ? 'Waiting for its turn'
-          : `${job.done}/${job.total} ${timeLeft(job.startedAt, job.done, job.total) ?? ''}`}
-      </span>
-      <button
-        className="btn btn-xs"
-        onClick={() => void cancelJob(job.id)}
-        title="Stop; the motion of the frames seen so far is kept"
-      >
-        <Square size={11} fill="currentColor" aria-hidden /> Stop
-      </button>
     </div>
   );
 }

@@ -1,22 +1,22 @@
 import type { TrackPatch, TrackView } from '@lurn/contract';
-import { Circle, CircleDot, Eye, EyeOff, Lock, LockOpen, Sparkles, Square, Trash2 } from 'lucide-react';
+import { Circle, CircleDot, Eye, EyeOff, Lock, LockOpen, Sparkles, Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { ActionButton } from '../actions/action-button';
 import { ActionContextMenu } from '../actions/action-menu';
 import { useAction } from '../actions/use-action';
 import { latestJob, runningJob, useDocument } from '../state/document';
-import { cancelJob, startAgain } from '../state/editor';
+import { startAgain } from '../state/editor';
 import { useSelection } from '../state/selection';
 import { useView } from '../state/view';
 import { pointedAt } from '../state/selection';
 import { changeTracks, chooseAll, chooseTrack, deleteTracks } from '../state/track-edits';
 import { troubles } from '../state/troubles';
 import { LongList } from '../ui/long-list';
-import { timeLeft } from '../ui/format';
 import { troubleInWords } from '../ui/reason-in-words';
 import { trackColour } from '../ui/track-colour';
 import { FollowOptions } from './follow-options';
 import { SampleLine } from './sample-line';
+import { JobBar } from './job-bar';
 import { Section } from './section';
 import { SuggestForm } from './suggest-form';
 import { focusAtOnce } from '../ui/focus-at-once';
@@ -255,20 +255,7 @@ function FollowBar() {
   if (job) {
     return (
       <div className="mt-2.5 flex items-center gap-2" data-testid="following">
-        <progress
-          className="progress progress-primary h-1.5 flex-1"
-          value={job.done}
-          max={job.total}
-          aria-label="Following"
-        />
-        <span className="font-mono text-[11px] text-base-content/70">
-          {job.state === 'waiting'
-            ? 'Waiting for its turn'
-            : `${job.done}/${job.total} ${timeLeft(job.startedAt, job.done, job.total) ?? ''}`}
-        </span>
-        <button className="btn btn-xs" onClick={() => void cancelJob(job.id)} title="Stop following (Escape)">
-          <Square size={11} fill="currentColor" aria-hidden /> Stop
-        </button>
+        <JobBar job={job} label="Following" stopping="Stop following (Escape)" />
       </div>
     );
   }

@@ -1,9 +1,18 @@
 import { invert, multiply, type Mat3 } from '../geometry/mat3.js';
+import type { WarpModel } from '../geometry/warp-model.js';
 import { solveSymmetric } from '../geometry/solve-symmetric.js';
 
 /** What a motion may do, each more than the one before: move; and turn; and grow; and what a flat thing does in perspective. */
 export const motionModels = ['shift', 'rotation', 'similarity', 'perspective'] as const;
 export type MotionModel = (typeof motionModels)[number];
+
+/** The same in the words of the literature. */
+export const warpModelOf: Record<MotionModel, WarpModel> = {
+  shift: 'translation',
+  rotation: 'euclidean',
+  similarity: 'similarity',
+  perspective: 'homography',
+};
 
 /** The fewest points that tell a model. */
 export const fewestPoints: Record<MotionModel, number> = {

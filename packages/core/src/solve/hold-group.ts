@@ -7,11 +7,10 @@ import {
   type Mat3,
   type Point,
 } from '../geometry/mat3.js';
-import type { WarpModel } from '../geometry/warp-model.js';
 import { SampleState, Samples } from '../track/samples.js';
 import type { SceneMotions } from '../track/scene/scene-pages.js';
 import type { ShotSummary } from '../track/scene/scene-summary.js';
-import type { MotionModel } from './fit-model.js';
+import { warpModelOf, type MotionModel } from './fit-model.js';
 import { stillMotion, type Motion } from './motion.js';
 
 /** What of a shot is held: a group, counted from 0; or, where the camera travels, any depth. */
@@ -36,13 +35,6 @@ export interface HoldOptions {
   /** Where a shot without any group would turn about. */
   fallbackPivot: Point;
 }
-
-const warpModelOf: Record<MotionModel, WarpModel> = {
-  shift: 'translation',
-  rotation: 'euclidean',
-  similarity: 'similarity',
-  perspective: 'homography',
-};
 
 /**
  * The motion of what is held of a scene. Each shot leaves a frame of its own alone: the clip's reference frame, or its first.

@@ -7,10 +7,9 @@ import {
   type Similarity,
 } from '../geometry/similarity.js';
 import type { Samples } from '../track/samples.js';
-import type { WarpModel } from '../geometry/warp-model.js';
 import { featuresOfTracks } from '../track/scene/shot-features.js';
 import { expectedErrorAt } from '../track/certainty/confidence.js';
-import { fewestPoints, type MotionModel } from './fit-model.js';
+import { fewestPoints, warpModelOf, type MotionModel } from './fit-model.js';
 import { fitJointly } from './joint-fit.js';
 import { interpolate } from './interpolate.js';
 import { stillCurves, stillMotion, unwrap, type Motion } from './motion.js';
@@ -74,12 +73,6 @@ export function solveMotion(tracks: readonly Samples[], options: SolveOptions): 
   measure(motion, used, features);
   return motion;
 }
-
-const warpModelOf: Record<Exclude<MotionModel, 'similarity'>, WarpModel> = {
-  shift: 'translation',
-  rotation: 'euclidean',
-  perspective: 'homography',
-};
 
 /** Rounds in which features and a motion of another model settle. */
 const refitting = 20;

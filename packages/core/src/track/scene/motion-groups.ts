@@ -356,7 +356,7 @@ class Slides {
 }
 
 /** 1 for each feature that was first seen in a cell that is kept out of every solve. */
-export function heldOutFeatures(shot: ShotFeatures, { width }: PictureExtent): Uint8Array {
+function heldOutFeatures(shot: ShotFeatures, { width }: PictureExtent): Uint8Array {
   const out = new Uint8Array(shot.features);
   const met = new Uint8Array(shot.features);
   const cell = width / columns;
