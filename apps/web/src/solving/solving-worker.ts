@@ -75,10 +75,18 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
   const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings, sceneOf(scene));
   const { placements, correction, motion } = result;
   const placed = placements.slice();
-  const { range, referenceFrame, channels, strength, model } = settings;
-  const key = JSON.stringify([
-    ...[tracks.map(({ id }) => id), scene?.choices, range, referenceFrame, channels, strength, model],
-  ]);
+  const { range, referenceFrame, channels, strength, model, spans } = settings;
+  const used = tracks.map(({ id }) => id);
+  const key = JSON.stringify({
+    used,
+    held: scene?.choices,
+    range,
+    referenceFrame,
+    channels,
+    strength,
+    model,
+    spans,
+  });
   if (settings.mode === 'smooth' && settings.kind === 'composed') {
     if (key !== known) trade = [];
     known = key;

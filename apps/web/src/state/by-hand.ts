@@ -69,7 +69,9 @@ export function heldPoint(): Point | null {
   if (own?.found(frame)) return { x: own.x(frame), y: own.y(frame) };
   const shot = scene?.used ? scene.shots.at(shotAt(scene, frame)) : undefined;
   if (!clip || !result || !shot) return null;
-  const { pivot, pixelAspect, matrices } = result.motion;
+  const { pixelAspect, matrices, shots = [] } = result.motion;
+  // Each shot leaves a frame of its own alone.
+  const { pivot } = shots.find(({ first, last }) => frame >= first && frame <= last) ?? result.motion;
   const at = apply(matrixAt(matrices, frame), pivot.x, pivot.y);
   return { x: at.x / pixelAspect, y: at.y };
 }

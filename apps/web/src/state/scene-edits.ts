@@ -32,8 +32,9 @@ export const deleteScene = async (): Promise<void> => {
   if (scene) await edit((_, edits) => edits.deleteScene(scene.id));
 };
 
+/** A depth that the hand has not rested from yet. */
+let unsaved: { shot: number; timer: ReturnType<typeof setTimeout>; save: () => void } | null = null;
 const restBeforeSaving = 350;
-let timer: ReturnType<typeof setTimeout> | undefined;
 
 /** Holds a group of a shot, or any depth; seen at once, stored when the hand rests. */
 export function holdGroup(shot: number, group: number, depth: number | null = null): void {
@@ -41,17 +42,18 @@ export function holdGroup(shot: number, group: number, depth: number | null = nu
   if (!scene) return;
   const before = scene.shots[shot];
   if (before.group === group && before.depth === depth) return;
+  if (unsaved) clearTimeout(unsaved.timer);
+  if (unsaved && unsaved.shot !== shot) unsaved.save();
   const shots = scene.shots.map((one, i): ShotView => (i === shot ? { ...one, group, depth } : one));
   useDocument.setState({ scene: { ...scene, shots } });
   useSync.setState({ unsaved: true });
   solve();
-  clearTimeout(timer);
-  const hold = { shot, group, ...(depth === null ? {} : { depth }) };
-  timer = setTimeout(
-    () =>
-      void edit((_, edits) => edits.changeScene(scene.id, { hold })).finally(() =>
-        useSync.setState({ unsaved: false }),
-      ),
-    depth === null ? 0 : restBeforeSaving,
-  );
+  const save = (): void => {
+    unsaved = null;
+    const hold = { shot, group, ...(depth === null ? {} : { depth }) };
+    void edit((_, edits) => edits.changeScene(scene.id, { hold })).finally(() =>
+      useSync.setState({ unsaved: false }),
+    );
+  };
+  unsaved = { shot, save, timer: setTimeout(save, depth === null ? 0 : restBeforeSaving) };
 }
