@@ -12,7 +12,7 @@ import {
 } from '../track/options.js';
 import { channels, fieldChoices, filters, type Analysis } from '../track/image/analysis.js';
 import { pageLength, Samples } from '../track/samples.js';
-import type { Areas } from '../track/scene/areas.js';
+import type { Areas } from '../track/areas.js';
 import type { SceneChoice } from '../solve/hold-group.js';
 import { FormatError } from './track-file.js';
 

@@ -78,7 +78,7 @@ export function stillCurves(frames: number): Curves {
 }
 
 /** A motion as curves about its pivot; rotation goes on beyond half a turn. Exact: `motionMatrix` leads back. */
-export function curvesOf({ frames, matrices, pivot }: Motion): Curves {
+export function curvesOf({ frames, matrices, pivot }: Pick<Motion, 'frames' | 'matrices' | 'pivot'>): Curves {
   const curves = stillCurves(frames);
   const atPivot = translation(pivot.x, pivot.y);
   for (let k = 0; k < frames; k++) {

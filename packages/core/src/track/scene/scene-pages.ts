@@ -1,6 +1,6 @@
 import { matrixAt, type Mat3, type Point } from '../../geometry/mat3.js';
 import { motionModels, type MotionModel } from '../../solve/fit-model.js';
-import type { FrameSpan, ShotGroups } from './motion-groups.js';
+import type { FrameSpan, ShotGroups } from './motion-group.js';
 import type { ShotFeatures } from './shot-features.js';
 
 /** Frames to a page. */

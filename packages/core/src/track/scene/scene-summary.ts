@@ -1,6 +1,7 @@
 import type { Point } from '../../geometry/mat3.js';
 import { motionModels, type MotionModel } from '../../solve/fit-model.js';
-import { leastReadout, type FrameSpan, type MotionGroup, type ShotGroups } from './motion-groups.js';
+import { leastReadout } from './group-search.js';
+import type { FrameSpan, MotionGroup, ShotGroups } from './motion-group.js';
 
 /** What is told of a motion group, but for its motion. Lengths in square pixels. */
 export interface GroupSummary {

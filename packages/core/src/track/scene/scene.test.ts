@@ -5,7 +5,8 @@ import { kernelModule } from '../../testing/kernel-module.js';
 import { filmScene, seenFrom, texture, type Ground } from '../../testing/scene-film.js';
 import { mapPlane } from '../image/patch.js';
 import type { Plane } from '../image/plane.js';
-import { findGroups, type MotionGroup, type ShotGroups } from './motion-groups.js';
+import type { MotionGroup, ShotGroups } from './motion-group.js';
+import { findGroups } from './motion-groups.js';
 import { SceneFeatures } from './shot-features.js';
 import { ShotTracker } from './shot-tracker.js';
 

@@ -1,12 +1,6 @@
 import { axesOf } from '../../geometry/axes.js';
 import type { Point } from '../../geometry/mat3.js';
-import {
-  distanceToEdge,
-  flattenSpline,
-  isInside,
-  polygonArea,
-  type ClosedSpline,
-} from '../../geometry/closed-spline.js';
+import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import { readPatch } from '../image/read-patch.js';
 import { plainAnalysis, type Analysis, type TrackPicture } from '../image/analysis.js';
@@ -19,6 +13,7 @@ import type { WarpModel } from '../../geometry/warp-model.js';
 import { prepareTemplate } from '../register/prepare-template.js';
 import { freeSearchTemplate, turnTemplate } from '../search/search-template.js';
 import { freeTemplate } from '../template/types.js';
+import { inAreas } from '../areas.js';
 import type { Trial } from './trial.js';
 import { weakestMode } from '../register/weak-modes.js';
 
@@ -223,19 +218,15 @@ function spread(
   const half = { x: template.width / 2 + 2, y: template.height / 2 + 2 };
   // What lies near the border is soon outside.
   const clear = { x: half.x + awayFromBorder * width, y: half.y + awayFromBorder * height };
-  const within = (options.within ?? []).map(flattenSpline);
-  const without = (options.without ?? []).map(flattenSpline);
+  const { within = [], without = [] } = options;
+  const mayLook = inAreas({ within, without }, Math.min(half.x, half.y));
   const corners = findCorners(kernels, picture, analysis).filter(
-    (p) =>
-      p.x > clear.x &&
-      p.y > clear.y &&
-      p.x < width - clear.x &&
-      p.y < height - clear.y &&
-      (within.length === 0 || within.some((area) => isInside(area, p))) &&
-      !without.some((area) => isInside(area, p) || distanceToEdge(area, p) < Math.min(half.x, half.y)),
+    (p) => p.x > clear.x && p.y > clear.y && p.x < width - clear.x && p.y < height - clear.y && mayLook(p),
   );
   const scratch =
-    within.length > 0 ? within.reduce((sum, area) => sum + polygonArea(area), 0) : width * height;
+    within.length > 0
+      ? within.reduce((sum, area) => sum + polygonArea(flattenSpline(area)), 0)
+      : width * height;
   const chosen: Suggestion[] = [];
   const judged = new Map<Point, Suggestion>();
   // Far apart first; nearer together where there are too few.
