@@ -1,7 +1,15 @@
 import { applyDecorators } from '@nestjs/common';
 import { ApiProperty, ApiPropertyOptional, type ApiPropertyOptions } from '@nestjs/swagger';
 import { Type, type ClassConstructor } from 'class-transformer';
-import { IsDefined, IsObject, ValidateIf, ValidateNested } from 'class-validator';
+import {
+  ArrayMaxSize,
+  ArrayMinSize,
+  IsArray,
+  IsDefined,
+  IsObject,
+  ValidateIf,
+  ValidateNested,
+} from 'class-validator';
 
 /** A number of any size, but a number. */
 export const finite = { allowNaN: false, allowInfinity: false };
@@ -29,3 +37,28 @@ export const Nested = (kind: () => ClassConstructor<object>, description: ApiPro
 /** The same, where it may be left out. */
 export const OptionalNested = (kind: () => ClassConstructor<object>, description: ApiPropertyOptions = {}) =>
   applyDecorators(Optional(described(description, kind)), object(kind));
+
+/** How many things a list may hold, and what it is for. */
+interface ListOptions {
+  least?: number;
+  most: number;
+  description?: string;
+}
+
+const list = (kind: ClassConstructor<object>, { least, most }: ListOptions): PropertyDecorator =>
+  applyDecorators(
+    IsArray(),
+    ...(least === undefined ? [] : [ArrayMinSize(least)]),
+    ArrayMaxSize(most),
+    IsObject({ each: true }),
+    ValidateNested({ each: true }),
+    Type(() => kind),
+  );
+
+/** A list of objects of a class of its own. */
+export const NestedList = (kind: ClassConstructor<object>, options: ListOptions) =>
+  applyDecorators(ApiProperty({ type: [kind], description: options.description }), list(kind, options));
+
+/** The same, where it may be left out. */
+export const OptionalNestedList = (kind: ClassConstructor<object>, options: ListOptions) =>
+  applyDecorators(Optional({ type: [kind], description: options.description }), list(kind, options));

@@ -1,19 +1,6 @@
 import { ApiProperty } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
-import {
-  ArrayMaxSize,
-  IsArray,
-  IsBoolean,
-  IsInt,
-  IsNumber,
-  IsObject,
-  IsString,
-  Length,
-  Max,
-  Min,
-  ValidateNested,
-} from 'class-validator';
-import { finite, Optional, OptionalNested } from './fields.js';
+import { IsBoolean, IsInt, IsNumber, IsString, Length, Max, Min } from 'class-validator';
+import { finite, Optional, OptionalNested, OptionalNestedList } from './fields.js';
 import { motionModels } from './steady.js';
 import { SplineRequest } from './tracks.js';
 
@@ -73,20 +60,13 @@ export interface SceneView {
 
 /** Where the whole picture's motion is looked for. */
 export class SceneRequest {
-  @Optional({ type: [SplineRequest], description: 'Features are looked for in these areas only' })
-  @IsArray()
-  @ArrayMaxSize(100)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => SplineRequest)
+  @OptionalNestedList(SplineRequest, {
+    most: 100,
+    description: 'Features are looked for in these areas only',
+  })
   within?: SplineRequest[];
 
-  @Optional({ type: [SplineRequest], description: 'Features are not looked for in these areas' })
-  @IsArray()
-  @ArrayMaxSize(100)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => SplineRequest)
+  @OptionalNestedList(SplineRequest, { most: 100, description: 'Features are not looked for in these areas' })
   without?: SplineRequest[];
 }
 

@@ -1,18 +1,6 @@
 import { ApiProperty } from '@nestjs/swagger';
-import { Type } from 'class-transformer';
-import {
-  ArrayMaxSize,
-  IsArray,
-  IsBoolean,
-  IsIn,
-  IsInt,
-  IsNumber,
-  IsObject,
-  Max,
-  Min,
-  ValidateNested,
-} from 'class-validator';
-import { finite, Nested } from './fields.js';
+import { IsBoolean, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
+import { finite, Nested, NestedList } from './fields.js';
 
 export class ChannelsView {
   @ApiProperty() @IsBoolean() x!: boolean;
@@ -147,20 +135,10 @@ export class SteadyView {
   @Nested(() => StrengthView)
   strength!: StrengthView;
 
-  @ApiProperty({ type: [SteadySpanView], description: 'Stretches that something else is done to' })
-  @IsArray()
-  @ArrayMaxSize(500)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => SteadySpanView)
+  @NestedList(SteadySpanView, { most: 500, description: 'Stretches that something else is done to' })
   spans!: SteadySpanView[];
 
-  @ApiProperty({ type: [HandKeyView], description: 'Where the steadied picture is put by hand, in order' })
-  @IsArray()
-  @ArrayMaxSize(5000)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => HandKeyView)
+  @NestedList(HandKeyView, { most: 5000, description: 'Where the steadied picture is put by hand, in order' })
   keys!: HandKeyView[];
 
   @ApiProperty()

@@ -8,14 +8,12 @@ import {
   IsIn,
   IsInt,
   IsNumber,
-  IsObject,
   IsString,
   Length,
   Max,
   Min,
-  ValidateNested,
 } from 'class-validator';
-import { finite, Nested, Optional, OptionalNested } from './fields.js';
+import { finite, Nested, Optional, OptionalNested, NestedList, OptionalNestedList } from './fields.js';
 
 export class BoxSize {
   @ApiProperty({ description: 'Full width in clip pixels' })
@@ -154,12 +152,10 @@ export class TrackPatch extends FollowSettings {
   @OptionalNested(() => BoxSize)
   search?: BoxSize;
 
-  @Optional({ type: [AcceptedSpan], description: 'Stretches that were looked at and found right' })
-  @IsArray()
-  @ArrayMaxSize(2000)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => AcceptedSpan)
+  @OptionalNestedList(AcceptedSpan, {
+    most: 2000,
+    description: 'Stretches that were looked at and found right',
+  })
   accepted?: AcceptedSpan[];
 }
 
@@ -193,13 +189,7 @@ export class NewTracksRequest {
   @Min(0)
   frame!: number;
 
-  @ApiProperty({ type: [PlaceRequest] })
-  @IsArray()
-  @ArrayMinSize(1)
-  @ArrayMaxSize(500)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => PlaceRequest)
+  @NestedList(PlaceRequest, { least: 1, most: 500 })
   points!: PlaceRequest[];
 
   @OptionalNested(() => BoxSize)
@@ -240,13 +230,7 @@ export class KnotRequest extends PlaceRequest {
 
 /** A closed curve of cubic Béziers from knot to knot. */
 export class SplineRequest {
-  @ApiProperty({ type: [KnotRequest] })
-  @IsArray()
-  @ArrayMinSize(3)
-  @ArrayMaxSize(500)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => KnotRequest)
+  @NestedList(KnotRequest, { least: 3, most: 500 })
   knots!: KnotRequest[];
 }
 
@@ -262,20 +246,13 @@ export class SuggestRequest {
   @Max(500)
   count!: number;
 
-  @Optional({ type: [SplineRequest], description: 'Areas to look in; the whole picture if none' })
-  @IsArray()
-  @ArrayMaxSize(100)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => SplineRequest)
+  @OptionalNestedList(SplineRequest, {
+    most: 100,
+    description: 'Areas to look in; the whole picture if none',
+  })
   within?: SplineRequest[];
 
-  @Optional({ type: [SplineRequest], description: 'Areas to keep out of' })
-  @IsArray()
-  @ArrayMaxSize(500)
-  @IsObject({ each: true })
-  @ValidateNested({ each: true })
-  @Type(() => SplineRequest)
+  @OptionalNestedList(SplineRequest, { most: 500, description: 'Areas to keep out of' })
   without?: SplineRequest[];
 }
 
