@@ -98,7 +98,7 @@ export async function benchPipeline(rounds: number): Promise<Table[]> {
           kind: 'export',
           clip,
           index,
-          steps: [{ kind: 'place', placements, interpolation: 'cubic' }],
+          steps: [{ kind: 'place', placements, rows: null, interpolation: 'cubic' }],
           first: 0,
           last,
           path,

@@ -165,11 +165,11 @@ async function speed(rounds: number): Promise<Table> {
         range: { first: 0, last },
         framing: { ...noFraming, zoom: 1.05 },
       };
-      const { placements } = steady([], { ...clip, times: frameTimes(index, clip) }, settings, held);
+      const { placements, rows } = steady([], { ...clip, times: frameTimes(index, clip) }, settings, held);
       await pool.run(
         {
           ...{ kind: 'export', clip, index, first: 0, last, path: join(folder, 'ours.mp4') },
-          steps: [{ kind: 'place', placements, interpolation: 'cubic' }],
+          steps: [{ kind: 'place', placements, rows, interpolation: 'cubic' }],
         },
         () => undefined,
       );

@@ -1,4 +1,4 @@
-import { cornerKnot, rectangleSpline, type ClosedSpline } from '@lurn/core';
+import { cornerKnot, mostReadout, rectangleSpline, type ClosedSpline, type RollingShutter } from '@lurn/core';
 import { UsageError } from './usage-error.js';
 
 /** A point asked for on the command line: `X,Y@FRAME` or `X,Y@FRAME=NAME`, clip pixels with the corner as origin. */
@@ -122,6 +122,17 @@ export function parseStrength(text: string): Partial<Record<(typeof strengthName
       return [name, share];
     }),
   );
+}
+
+/** `auto`, `off`, or the share of a frame over which it was read. */
+export function parseRollingShutter(text: string): RollingShutter {
+  if (text === 'auto' || text === 'off') return { mode: text, share: 0 };
+  const share = text.trim() === '' ? NaN : Number(text);
+  if (!(Math.abs(share) <= mostReadout))
+    throw new UsageError(
+      `The rolling shutter must be "auto", "off" or a share of a frame from ${-mostReadout} to ${mostReadout}, not "${text}".`,
+    );
+  return { mode: 'share', share };
 }
 
 export type ZoomArgument = 'fit' | 'none' | number;

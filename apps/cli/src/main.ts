@@ -22,6 +22,7 @@ import {
   parseNumber,
   parsePoint,
   parseRange,
+  parseRollingShutter,
   parseStrength,
   parseZoom,
   type KeyArgument,
@@ -257,6 +258,11 @@ addPointOptions(
       '--kind <KIND>',
       'how to smooth: even, a Gaussian; composed, the steadiest path that fits into the zoom (fit: the one that even would need)',
     ).choices(smoothKinds),
+  )
+  .option(
+    '--rolling-shutter <HOW>',
+    'auto: taken out as the --scene tells it (the default); off; or the share of a frame it was read over, by hand',
+    parseRollingShutter,
   )
   .option(
     '--strength <LIST>',

@@ -15,6 +15,8 @@ import {
   type Framing,
   type MotionModel,
   type NamedTrack,
+  type RollingShutter,
+  type Placing,
   type SmoothKind,
   type SteadyClip,
   type SteadyResult,
@@ -46,6 +48,7 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   reference?: number;
   zoom?: ZoomArgument;
   motion?: string;
+  rollingShutter?: RollingShutter;
   recipe?: string;
 }
 
@@ -119,6 +122,7 @@ async function planOf(clip: Clip, args: SteadyArguments): Promise<Plan> {
     smoothSeconds: args.smooth,
     channels: args.channels,
     strength: { ...fullStrength, ...args.strength },
+    rollingShutter: args.rollingShutter,
     referenceFrame,
     range,
     framing: noFraming,
@@ -165,15 +169,9 @@ function fitted(fit: SteadyResult['fit'], say: Say): Framing {
 }
 
 /** What shook, and what still does, on features that no solve has seen. */
-function tellShake(
-  scene: FoundScene,
-  placements: Float64Array,
-  clip: SteadyClip,
-  range: FrameRange,
-  say: Say,
-): void {
+function tellShake(scene: FoundScene, placing: Placing, clip: SteadyClip, range: FrameRange, say: Say): void {
   const paths = heldOutPaths(scene.features, scene.shots, scene.choices);
-  const shake = shakeOf(paths, placements, clip.times, range);
+  const shake = shakeOf(paths, placing, clip.times, range);
   if (shake)
     say(
       `Shake ${shake.before.toFixed(2)} px RMS before, ${shake.after.toFixed(2)} after, on ${shake.paths} paths that no solve has seen.`,
@@ -198,7 +196,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     settings,
     scene,
   );
-  const { motion, fit } = solved;
+  const { motion, fit, rows } = solved;
   if (!isSteadied(motion, settings))
     throw new UsageError(
       'There is nothing in it to take out: no track with a usable sample, and nothing by hand.',
@@ -220,8 +218,9 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
       );
     ({ correction } = composed);
   }
+  if (motion.readout) say(`Rolling shutter of ${motion.readout.toFixed(2)} of a frame taken out.`);
   const placements = place(correction.matrices, framing, facts);
-  if (scene) tellShake(scene, placements, facts, range, say);
+  if (scene) tellShake(scene, { placements, rows }, facts, range, say);
   if (args.motion)
     await writeFile(
       args.motion,
@@ -233,7 +232,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
   await exportMovie({
     clip,
     index,
-    steps: [{ kind: 'place', placements, interpolation: 'cubic' }],
+    steps: [{ kind: 'place', placements, rows, interpolation: 'cubic' }],
     ...range,
     path: args.out,
     onProgress: progress.update,

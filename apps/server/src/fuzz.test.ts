@@ -167,6 +167,7 @@ const steadied: SteadyView = {
   spans: [{ kind: 'even', first: 2, last: 5, ease: 1 }],
   keys: [{ frame: 3, x: 4, y: -2, rotation: 0.1, zoom: 1.1, easing: 'ease' }],
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
+  rollingShutter: { mode: 'share', share: -0.4 },
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 0,
   range: { first: 0, last: 9 },

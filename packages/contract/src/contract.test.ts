@@ -29,6 +29,7 @@ const steady = {
   spans: [{ kind: 'hold', first: 3, last: 9, ease: 2 }],
   keys: [{ frame: 2, x: 1, y: 0, rotation: 0, zoom: 1, easing: 'linear' }],
   strength: { x: 1, y: 1, rotation: 0.5, scale: 0, perspective: 1 },
+  rollingShutter: { mode: 'share', share: 0.8 },
   channels: { x: true, y: true, rotation: false, scale: true },
   referenceFrame: 4,
   range: { first: 0, last: 99 },
@@ -76,6 +77,11 @@ test.each([
     'steady',
   ],
   [SteadyRequest, { steady: { ...steady, model: 'affine' }, label: 'Model' }, 'steady'],
+  [
+    SteadyRequest,
+    { steady: { ...steady, rollingShutter: { mode: 'share', share: 3 } }, label: 'Rolling shutter' },
+    'steady',
+  ],
   [
     SteadyRequest,
     { steady: { ...steady, keys: [{ ...steady.keys[0], zoom: 0 }] }, label: 'By hand' },

@@ -105,6 +105,24 @@ export class HandKeyView {
   easing!: (typeof easingNames)[number];
 }
 
+export const rollingShutterModes = ['auto', 'off', 'share'] as const;
+
+/** How the readout of a rolling shutter is taken out. */
+export class RollingShutterView {
+  @ApiProperty({
+    enum: rollingShutterModes,
+    description: 'auto: as the scene tells it; off; share: as given',
+  })
+  @IsIn(rollingShutterModes)
+  mode!: (typeof rollingShutterModes)[number];
+
+  @ApiProperty({ description: 'Of a frame, from its first row to its last; negative from the last up' })
+  @IsNumber(finite)
+  @Min(-1.2)
+  @Max(1.2)
+  share!: number;
+}
+
 /** All that is chosen about steadying a clip. */
 export class SteadyView {
   @ApiProperty({ enum: ['hold', 'smooth'] })
@@ -141,6 +159,9 @@ export class SteadyView {
   @NestedList(HandKeyView, { most: 5000, description: 'Where the steadied picture is put by hand, in order' })
   keys!: HandKeyView[];
 
+  @Nested(() => RollingShutterView)
+  rollingShutter!: RollingShutterView;
+
   @ApiProperty()
   @IsInt()
   @Min(0)
@@ -163,6 +184,7 @@ export class SteadyRequest {
     'Smoothing',
     'Kind',
     'Model',
+    'Rolling shutter',
     'Stretches',
     'By hand',
     'Strength',

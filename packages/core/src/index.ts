@@ -48,6 +48,8 @@ export * from './steady/shake.js';
 export * from './steady/report.js';
 export { composePath, correctionsOf } from './steady/composed/composed-path.js';
 export * from './framing/framing.js';
+export * from './solve/row-motion.js';
+export * from './geometry/quad.js';
 export * from './framing/fit-framing.js';
 export * from './framing/room.js';
 export * from './formats/clip-facts.js';

@@ -238,7 +238,7 @@ test('ten bits in are ten bits out: a ramp finer than eight bits keeps its steps
   const placements = new Float64Array(9 * 5);
   for (let k = 0; k < 5; k++) placements.set(translation(0.25, 0), 9 * k);
   const made = join(folder, 'ramp.mp4');
-  const steps: StepOrder[] = [{ kind: 'place', placements, interpolation: 'cubic' }];
+  const steps: StepOrder[] = [{ kind: 'place', placements, rows: null, interpolation: 'cubic' }];
   await exportMovie({ clip: source, index: sourceIndex, steps, first: 0, last: 4, path: made });
   const out = await openClip(made);
   expect([out.bits, out.subsampling, out.codec]).toEqual([10, '420', 'h264']);
@@ -261,7 +261,7 @@ test('an exported movie shows the very frames, moved as told', async () => {
   const path = join(folder, 'out.mp4');
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(-8, -4), 9 * k);
-  const steps: StepOrder[] = [{ kind: 'place', placements, interpolation: 'cubic' }];
+  const steps: StepOrder[] = [{ kind: 'place', placements, rows: null, interpolation: 'cubic' }];
   let done = 0;
   await pool.run({ kind: 'export', clip, index, steps, first: 5, last: 34, path }, (news) => {
     if ('frames' in news) done = news.frames;
@@ -303,7 +303,7 @@ test('what is called off ends soon and leaves no half file', async () => {
   const stop = new AbortController();
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(0, 0), 9 * k);
-  const steps: StepOrder[] = [{ kind: 'place', placements, interpolation: 'linear' }];
+  const steps: StepOrder[] = [{ kind: 'place', placements, rows: null, interpolation: 'linear' }];
   const work = pool.run(
     { kind: 'export', clip, index, steps, first: 0, last: frames - 1, path },
     () => stop.abort(),

@@ -5,12 +5,13 @@ import { eq } from 'drizzle-orm';
 import { clips } from '../database/schema.js';
 import { differingFields, type RecordKind } from '../records/record-kind.js';
 
-/** What older versions, which had one way of smoothing and one model, and nothing done by hand, did not know. */
+/** What older versions, which had one way of smoothing and one model, nothing done by hand and every frame read at once, did not know. */
 const evenAndWhole = {
   kind: 'even',
   model: 'auto',
   spans: [] as SteadyView['spans'],
   keys: [] as SteadyView['keys'],
+  rollingShutter: { mode: 'auto', share: 0 },
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
 } satisfies Partial<SteadyView>;
 

@@ -29,7 +29,7 @@ export class ExportsService {
 
   async start(clipId: string): Promise<JobView> {
     const clip = await this.clips.readable(clipId);
-    const { motion, placements } = await this.solve(clip);
+    const { motion, placements, rows } = await this.solve(clip);
     if (!isSteadied(motion, clip.row.steady)) {
       throw new UnprocessableEntityException(
         'There is no motion to take out yet: find the camera’s motion, or place a track and follow it.',
@@ -48,7 +48,7 @@ export class ExportsService {
             index,
             first,
             last,
-            steps: [{ kind: 'place', placements, interpolation: 'cubic' }],
+            steps: [{ kind: 'place', placements, rows, interpolation: 'cubic' }],
             path: this.files.movie(id),
           },
           (news) => 'frames' in news && progress(news.frames),

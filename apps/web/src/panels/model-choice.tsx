@@ -25,7 +25,7 @@ export function ModelChoice() {
     <label className="mt-2.5 flex items-center justify-between gap-2">
       <span>Model</span>
       <select
-        className="select select-xs w-44"
+        className="select select-xs w-40"
         value={model}
         aria-label="What the motion may do"
         title={

@@ -1,5 +1,4 @@
 import type { GroupView, ShotView } from '@lurn/contract';
-import { readoutInWords } from '@lurn/core';
 import { Circle, CircleDot, Eye, EyeOff, RotateCw, Trash2, Video } from 'lucide-react';
 import { useAction } from '../actions/use-action';
 import { latestJob, runningJob, useDocument } from '../state/document';
@@ -117,9 +116,6 @@ function Shots() {
         ))}
       </ul>
       <DepthSlider shot={shot} of={there} />
-      <p className="mt-2 text-[11px] text-base-content/70" data-testid="readout">
-        Rolling shutter: {readoutInWords(there.readout)}
-      </p>
       {there.bridged.length > 0 && <Bridged spans={there.bridged} />}
     </div>
   );

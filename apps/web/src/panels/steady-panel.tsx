@@ -8,6 +8,7 @@ import { percent } from '../ui/format';
 import { Section } from './section';
 import { ByHand } from './by-hand';
 import { ModelChoice } from './model-choice';
+import { RollingShutter } from './rolling-shutter';
 import { Stretches } from './stretches';
 import { TradeChart } from './trade-chart';
 
@@ -120,6 +121,7 @@ export function SteadyPanel() {
         </div>
       </fieldset>
       <ModelChoice />
+      <RollingShutter />
       <Fold name="How much of each">
         <div className="space-y-1 pt-1" data-testid="strengths">
           {strengthNames.map(([name, label]) => (

@@ -8,6 +8,7 @@ import {
   tradeAt,
   type FeaturePath,
   type HeldScene,
+  type Placing,
   type ShakeReport,
   type SteadyClip,
   type SteadySettings,
@@ -47,7 +48,7 @@ let measuring: ReturnType<typeof setTimeout> | undefined;
 /** What shakes on the features of what is held that no solve has seen; null where there is no scene. */
 function shakeIn(
   order: SolvingOrder['scene'],
-  placements: Float64Array,
+  placing: Placing,
   clip: SteadyClip,
   range: SteadySettings['range'],
 ): ShakeReport | null {
@@ -55,7 +56,7 @@ function shakeIn(
   const wanted = JSON.stringify(order.choices.map(({ group, depth }) => [group, depth === null]));
   if (wanted !== pathsOf) paths = heldOutPaths(features, order.shots, order.choices);
   pathsOf = wanted;
-  return shakeOf(paths, placements, clip.times, range);
+  return shakeOf(paths, placing, clip.times, range);
 }
 
 /** The zooms at which the trade between zoom and shake is worked out. */
@@ -73,9 +74,9 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
   clearTimeout(next);
   if (tracks.some(({ fresh, pages }) => fresh || pages.length > 0) || scene?.pages) known = '';
   const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings, sceneOf(scene));
-  const { placements, correction, motion } = result;
+  const { placements, correction, motion, rows } = result;
   const placed = placements.slice();
-  const { range, referenceFrame, channels, strength, model, spans } = settings;
+  const { range, referenceFrame, channels, strength, model, spans, rollingShutter } = settings;
   const used = tracks.map(({ id }) => id);
   const key = JSON.stringify({
     used,
@@ -86,6 +87,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
     strength,
     model,
     spans,
+    rollingShutter,
   });
   if (settings.mode === 'smooth' && settings.kind === 'composed') {
     if (key !== known) trade = [];
@@ -105,8 +107,8 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
   measuring = setTimeout(
     () =>
       tell({
-        shake: shakeIn(scene, placed, clip, settings.range),
-        room: roomOver(placed, clip, settings.range, mostRooms),
+        shake: shakeIn(scene, { placements: placed, rows }, clip, settings.range),
+        room: roomOver(placed, clip, settings.range, mostRooms, rows),
       }),
     60,
   );

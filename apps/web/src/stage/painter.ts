@@ -3,11 +3,15 @@ import {
   channels,
   fieldChoices,
   filters,
+  invert,
   multiply,
   overhang,
+  rowKnots,
+  rowMatrix,
   scaling,
   type Analysis,
   type Mat3,
+  type RowPlacement,
 } from '@lurn/core';
 import type { Picture } from './frame-source';
 
@@ -29,20 +33,24 @@ export interface Pane {
   shiftY: number;
   /** Where a source pixel of the clip is shown; identity for the source itself. */
   outputFromFrame: Mat3;
+  /** Where its rows were read one after another. */
+  byRows: RowPlacement | null;
   /** Bare edges are hatched. */
   steadied: boolean;
   /** Shown as a tracker sees it. */
   analysis: Analysis | null;
 }
 
-// The frame's four corners are placed by the matrix; the rasteriser does the rest, perspective too. Working each
-// pixel back by the matrix took three times as long in software.
+// The frame's corners are placed by the matrix, or both ends of several rows by one each; the rasteriser does the rest,
+// perspective too. Working each pixel back by the matrix took three times as long in software.
 const vertex = `#version 300 es
-uniform mat3 deviceFromFrame;
+uniform mat3 deviceFromRow[${rowKnots}];
+uniform int rows;
 out vec2 at;
 void main() {
-  at = vec2(float(gl_VertexID & 1), float(gl_VertexID >> 1));
-  vec3 p = deviceFromFrame * vec3(at, 1.0);
+  int row = gl_VertexID >> 1;
+  at = vec2(float(gl_VertexID & 1), float(row) / float(rows - 1));
+  vec3 p = deviceFromRow[row] * vec3(at, 1.0);
   gl_Position = vec4(p.xy, 0.0, p.z);
 }`;
 
@@ -190,9 +198,9 @@ export class Painter {
       const { left, top, right, bottom } = pictureIn(pane, this.clip);
       if (right <= left || bottom <= top) continue;
       gl.scissor(left, canvas.height - bottom, right - left, bottom - top);
-      if (pane.steadied && !covers(pane.outputFromFrame, this.clip)) {
+      if (pane.steadied && !covers(pane, this.clip)) {
         this.programs.hatched.use();
-        this.programs.hatched.draw(wholeCanvas);
+        this.programs.hatched.draw([wholeCanvas, wholeCanvas]);
       }
       const { analysis } = pane;
       const program = analysis
@@ -209,7 +217,7 @@ export class Painter {
           fieldChoices.indexOf(fields),
         );
       }
-      program.draw(deviceFromFrame(pane, this.clip, canvas));
+      program.draw(deviceFromRows(pane, this.clip, canvas));
     }
     gl.flush();
   }
@@ -225,18 +233,24 @@ function pictureIn(pane: Pane, clip: Size) {
   };
 }
 
-/** WebGL's −1…1 from the frame as a unit square. */
-function deviceFromFrame(pane: Pane, clip: Size, canvas: Size): Mat3 {
+/** WebGL's −1…1 from the frame as a unit square, at rows from its first to its last. */
+function deviceFromRows(pane: Pane, clip: Size, canvas: Size): Mat3[] {
   const view: Mat3 = [pane.scaleX, 0, pane.shiftX, 0, pane.scaleY, pane.shiftY, 0, 0, 1];
   const device: Mat3 = [2 / canvas.width, 0, -1, 0, -2 / canvas.height, 1, 0, 0, 1];
-  return multiply(device, multiply(view, multiply(pane.outputFromFrame, scaling(clip.width, clip.height))));
+  const { outputFromFrame, byRows } = pane;
+  const shown = multiply(device, multiply(view, outputFromFrame));
+  const square = scaling(clip.width, clip.height);
+  if (!byRows) return [multiply(shown, square), multiply(shown, square)];
+  return Array.from({ length: rowKnots }, (_, knot) =>
+    multiply(shown, multiply(invert(rowMatrix(byRows.rows, byRows.frame, knot)), square)),
+  );
 }
 
 const wholeCanvas: Mat3 = [2, 0, -1, 0, 2, -1, 0, 0, 1];
 
 /** Whether the frame leaves no edge of the picture bare. */
-const covers = (outputFromFrame: Mat3, clip: Size): boolean =>
-  overhang(outputFromFrame, clip).every((pixels) => pixels <= bareTolerance);
+const covers = ({ outputFromFrame, byRows }: Pane, clip: Size): boolean =>
+  overhang(outputFromFrame, clip, byRows?.rows, byRows?.frame).every((pixels) => pixels <= bareTolerance);
 
 const planeNames = ['yPlane', 'uPlane', 'vPlane'];
 
@@ -258,11 +272,12 @@ class Program {
     this.gl.useProgram(this.program);
   }
 
-  /** Draws the frame where the matrix puts it. */
-  draw(m: Mat3): void {
-    const columns = [m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]];
-    this.gl.uniformMatrix3fv(this.uniform('deviceFromFrame'), false, columns);
-    this.gl.drawArrays(this.gl.TRIANGLE_STRIP, 0, 4);
+  /** Draws the frame where the matrices put its rows, the first to the last. */
+  draw(rows: readonly Mat3[]): void {
+    const columns = rows.flatMap((m) => [m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]]);
+    this.gl.uniformMatrix3fv(this.uniform('deviceFromRow'), false, columns);
+    this.gl.uniform1i(this.uniform('rows'), rows.length);
+    this.gl.drawArrays(this.gl.TRIANGLE_STRIP, 0, 2 * rows.length);
   }
 
   uniform(name: string): WebGLUniformLocation | null {

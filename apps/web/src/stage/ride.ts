@@ -1,4 +1,4 @@
-import { apply, matrixAt, type Point } from '@lurn/core';
+import { outputPlace, type Placing, type Point } from '@lurn/core';
 import type { TrackSamples } from '../state/track-samples';
 import { shiftedBy, type PaneGeometry } from './panes';
 
@@ -12,7 +12,7 @@ export interface Ride {
  * What keeps a track's point where it was on frame `from`, on the source and on the steadied picture. Where the track is
  * not found it is carried between the nearest frames where it is. Null where it is found nowhere.
  */
-export function rideOn(samples: TrackSamples, placements: Float64Array | null, from: number): Ride | null {
+export function rideOn(samples: TrackSamples, placing: Placing | null, from: number): Ride | null {
   const { frames } = samples;
   const found = Array.from({ length: frames }, (_, k) => k).filter((k) => samples.found(k));
   if (found.length === 0) return null;
@@ -29,7 +29,7 @@ export function rideOn(samples: TrackSamples, placements: Float64Array | null, f
   for (let k = 0; k < frames; k++) {
     while (next < found.length && found[next] < k) next++;
     const p = found[next] === k ? { x: samples.x(k), y: samples.y(k) } : place(k, next);
-    const q = placements ? apply(matrixAt(placements, k), p.x, p.y) : p;
+    const q = placing ? outputPlace(placing, k, p) : p;
     ride.source.set([p.x, p.y], 2 * k);
     ride.steadied.set([q.x, q.y], 2 * k);
   }

@@ -1,4 +1,4 @@
-import type { Analysis, FrameTimes } from '@lurn/core';
+import type { Analysis, FrameTimes, Placing } from '@lurn/core';
 import type { PaneGeometry } from './panes';
 import type { Ride } from './ride';
 
@@ -20,7 +20,7 @@ export type StageOrder =
       panes: PaneGeometry[];
       background: [number, number, number];
     }
-  | { type: 'placements'; placements: Float64Array | null }
+  | { type: 'placements'; placing: Placing | null }
   /** The source as a tracker sees it; null for as it is. */
   | { type: 'analysis'; analysis: Analysis | null }
   | { type: 'show'; frame: number }

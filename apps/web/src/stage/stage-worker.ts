@@ -1,4 +1,4 @@
-import { evenTimes, identity, matrixAt, type Analysis } from '@lurn/core';
+import { evenTimes, identity, matrixAt, type Analysis, type Placing } from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
 import { FrameSource } from './frame-source';
 import { Painter, type Pane } from './painter';
@@ -14,7 +14,7 @@ let canvas: OffscreenCanvas | null = null;
 let ratio = 1;
 let panes: PaneGeometry[] = [];
 let background: [number, number, number] = [0, 0, 0];
-let placements: Float64Array | null = null;
+let placing: Placing | null = null;
 let analysis: Analysis | null = null;
 let times = evenTimes(1, 25);
 let wanted = 0;
@@ -30,7 +30,9 @@ const tell = (news: StageNews): void => self.postMessage(news);
 
 function draw(frame: number): void {
   if (!painter || !canvas || frame < 0) return;
-  const placement = placements && 9 * frame < placements.length ? matrixAt(placements, frame) : identity;
+  const isPlaced = placing !== null && 9 * frame < placing.placements.length;
+  const placement = placing && isPlaced ? matrixAt(placing.placements, frame) : identity;
+  const byRows = placing?.rows && isPlaced ? { rows: placing.rows, frame } : null;
   const scale = ratio * (playing?.size ?? 1);
   const drawn = panes.map((fixed): Pane => {
     const pane = riding(fixed, ride, frame);
@@ -44,6 +46,7 @@ function draw(frame: number): void {
       shiftX: pane.shiftX * scale,
       shiftY: pane.shiftY * scale,
       outputFromFrame: pane.kind === 'source' ? identity : placement,
+      byRows: pane.kind === 'source' ? null : byRows,
       steadied: pane.kind === 'steadied',
       analysis: pane.kind === 'source' ? analysis : null,
     };
@@ -128,7 +131,7 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       draw(shown);
       break;
     case 'placements':
-      placements = order.placements;
+      placing = order.placing;
       draw(shown);
       break;
     case 'analysis':

@@ -132,8 +132,13 @@ export function Stage() {
       if (!now.playing && (now.frame !== before.frame || before.playing))
         send({ type: 'show', frame: now.frame });
     });
-    const sendPlacements = (): void =>
-      send({ type: 'placements', placements: useDocument.getState().result?.placements ?? null });
+    const sendPlacements = (): void => {
+      const { result } = useDocument.getState();
+      send({
+        type: 'placements',
+        placing: result && { placements: result.placements, rows: result.rows },
+      });
+    };
     const stopDocument = useDocument.subscribe((now, before) => {
       if (now.result !== before.result) sendPlacements();
     });
@@ -339,10 +344,10 @@ function Riding({
 function useRide(): ReturnType<typeof rideOn> {
   const ride = useView((s) => s.ride);
   const samples = useDocument((s) => (ride ? s.samples.get(ride.trackId) : undefined));
-  const placements = useDocument((s) => (ride ? (s.result?.placements ?? null) : null));
+  const result = useDocument((s) => (ride ? s.result : null));
   return useMemo(
-    () => (ride && samples ? rideOn(samples, placements, ride.from) : null),
-    [ride, samples, placements],
+    () => (ride && samples ? rideOn(samples, result, ride.from) : null),
+    [ride, samples, result],
   );
 }
 

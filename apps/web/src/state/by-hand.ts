@@ -1,5 +1,5 @@
 import type { HandKeyView, SteadySpanView } from '@lurn/contract';
-import { apply, handPlaceAt, matrixAt, withKey, type HandPlace, type Point } from '@lurn/core';
+import { apply, handPlaceAt, matrixAt, outputPlace, withKey, type HandPlace, type Point } from '@lurn/core';
 import { useDocument } from './document';
 import { usePlayhead } from './playhead';
 import { shotAt } from './scene';
@@ -50,7 +50,7 @@ export function putHeldAt(where: keyof typeof places): void {
   const own = steady();
   if (!clip || !result || !own || !at) return;
   const { frame } = usePlayhead.getState();
-  const here = apply(matrixAt(result.placements, frame), at.x, at.y);
+  const here = outputPlace(result, frame, at);
   const { zoom } = own.framing;
   const hand = handHere();
   putByHand({

@@ -1,5 +1,6 @@
 import { matrixAt, type Mat3 } from '../geometry/mat3.js';
 import { frameFromReference, type Motion, type MotionShot } from '../solve/motion.js';
+import { mostReadout, rowMotionOf } from '../solve/row-motion.js';
 import type { SteadiedFrames } from '../steady/report.js';
 import { clipHeader, type ClipFacts } from './clip-facts.js';
 import { FormatError } from './track-file.js';
@@ -7,7 +8,7 @@ import { FormatError } from './track-file.js';
 /**
  * A motion and the placement made of it as open JSON: format `lurn-motion`, version 1. Matrices are
  * row-major with corner-origin pixels; only frames `first` to `last` are listed. Of a clip of several shots each is listed,
- * with the frame that it leaves alone.
+ * with the frame that it leaves alone. With a `readout`, placements are of frames as they stood at their middle moment.
  */
 export function writeMotionJson(
   clip: ClipFacts,
@@ -31,6 +32,7 @@ export function writeMotionJson(
       clip: clipHeader(clip),
       referenceFrame: motion.referenceFrame,
       model: motion.model,
+      ...(motion.readout ? { readout: motion.readout } : {}),
       ...(motion.shots && motion.shots.length > 1 ? { shots: shotsWithin(motion.shots, first, last) } : {}),
       frames,
     },
@@ -98,11 +100,17 @@ export function readMotionJson(
       tables[name].set(matrix, 9 * k);
     }
   });
-  const shots = Array.isArray(file.shots) ? (file.shots as { first: number }[]) : [];
+  const shots = Array.isArray(file.shots) ? (file.shots as { first: number; last: number }[]) : [];
+  const { readout = 0 } = file as { readout?: number };
+  if (!(Math.abs(readout) <= mostReadout))
+    throw new FormatError(`The motion file's readout, ${String(readout)}, is no share of a frame.`);
+  const listed = shots.map((shot) => ({ first: shot.first - first, last: shot.last - first }));
+  const motion = { frames: rows.length, matrices: tables.frameFromReference, pixelAspect: 1, readout };
   return {
     first,
     ...tables,
     cuts: shots.map((shot) => shot.first),
+    rows: rowMotionOf({ ...motion, shots: listed.length > 0 ? listed : undefined }, clip.height, first),
     referenceFrame: Number(file.referenceFrame),
     model: String(file.model),
   };

@@ -1,7 +1,7 @@
 import { motionModels } from '../solve/fit-model.js';
 import { easings } from '../steady/easing.js';
 import { spanKinds } from '../steady/spans.js';
-import { smoothKinds, type SteadySettings } from '../steady/steady.js';
+import { rollingShutterModes, smoothKinds, type SteadySettings } from '../steady/steady.js';
 import {
   belowChoices,
   modelOf,
@@ -225,7 +225,7 @@ function sceneFrom(view: object): Recipe['scene'] {
 /** What is chosen about steadying, for a clip of another length: what went over all of it does so again. */
 function steadyFrom(view: Partial<SteadySettings>, before: number, frames: number): SteadySettings {
   const { mode, kind, model, smoothSeconds, channels: out, strength, framing, range } = view;
-  const { referenceFrame = 0, spans = [], keys = [] } = view;
+  const { referenceFrame = 0, spans = [], keys = [], rollingShutter } = view;
   const sound =
     isOneOf(['hold', 'smooth'], mode) &&
     isOneOf(smoothKinds, kind) &&
@@ -233,6 +233,8 @@ function steadyFrom(view: Partial<SteadySettings>, before: number, frames: numbe
     isFinite(smoothSeconds, framing?.zoom, framing?.offsetX, framing?.offsetY) &&
     isFinite(strength?.x, strength?.y, strength?.rotation, strength?.scale, strength?.perspective) &&
     isFinite(range?.first, range?.last, referenceFrame) &&
+    (rollingShutter === undefined ||
+      (isOneOf(rollingShutterModes, rollingShutter.mode) && isFinite(rollingShutter.share))) &&
     typeof out === 'object' &&
     spans.every((span) => isOneOf(spanKinds, span.kind) && isFinite(span.first, span.last, span.ease)) &&
     keys.every(

@@ -1,4 +1,5 @@
-import { apply, invert, matrixAt, multiply, type Mat3 } from '../geometry/mat3.js';
+import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { middlePlace, readPlace, rowKnots, type RowMotion } from '../solve/row-motion.js';
 
 /** Zoom about the picture's centre, then a shift in output pixels. */
 export interface Framing {
@@ -34,17 +35,26 @@ export function place(corrections: Float64Array, framing: Framing, size: Picture
 
 /**
  * How far the output rectangle reaches past each edge of the source frame, in source pixels, in the order
- * of `edges`; 0 where it does not. An output corner that lies outside shows a bare edge.
+ * of `edges`; 0 where it does not. An output corner that lies outside shows a bare edge; of a frame whose rows were read one
+ * after another, any place on its left and right side.
  */
-export function overhang(outputFromFrame: Mat3, size: PictureSize): [number, number, number, number] {
+export function overhang(
+  outputFromFrame: Mat3,
+  size: PictureSize,
+  rows: RowMotion | null = null,
+  frame = 0,
+): [number, number, number, number] {
   const frameFromOutput = invert(outputFromFrame);
   const over: [number, number, number, number] = [0, 0, 0, 0];
+  // Sides that are bent may show a bare edge between the corners.
+  const along = rows ? rowKnots - 1 : 1;
   for (const x of [0, size.width]) {
-    for (const y of [0, size.height]) {
+    for (let i = 0; i <= along; i++) {
+      const y = (i / along) * size.height;
       const depth = frameFromOutput[6] * x + frameFromOutput[7] * y + frameFromOutput[8];
       // A corner that lies behind the viewer shows nothing of the frame.
       if (!(depth > 0)) return [Infinity, Infinity, Infinity, Infinity];
-      const p = apply(frameFromOutput, x, y);
+      const p = readPlace(rows, frame, apply(frameFromOutput, x, y));
       over[0] = Math.max(over[0], -p.x);
       over[1] = Math.max(over[1], -p.y);
       over[2] = Math.max(over[2], p.x - size.width);
@@ -52,6 +62,18 @@ export function overhang(outputFromFrame: Mat3, size: PictureSize): [number, num
     }
   }
   return over;
+}
+
+/** What puts frames into the output: a table of nine numbers a frame, and what it needs done to their rows before. */
+export interface Placing {
+  placements: Float64Array;
+  rows: RowMotion | null;
+}
+
+/** Where a point of a frame, as it was read, is put. */
+export function outputPlace({ placements, rows }: Placing, frame: number, at: Point): Point {
+  const { x, y } = middlePlace(rows, frame, at);
+  return apply(matrixAt(placements, frame), x, y);
 }
 
 /** Rounding in the matrices reaches about this far, in pixels; less than it shows nothing. */
@@ -70,10 +92,11 @@ export function bareEdges(
   first: number,
   last: number,
   size: PictureSize,
+  rows: RowMotion | null = null,
 ): BareEdge[] {
   const found: BareEdge[] = [];
   for (let k = first; k <= last; k++) {
-    const over = overhang(matrixAt(placements, k), size);
+    const over = overhang(matrixAt(placements, k), size, rows, k);
     const pixels = Math.max(...over);
     if (pixels > bareTolerance) found.push({ frame: k, edge: edges[over.indexOf(pixels)], pixels });
   }

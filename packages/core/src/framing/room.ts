@@ -1,5 +1,6 @@
 import { matrixAt, multiply, type Mat3 } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
+import type { RowMotion } from '../solve/row-motion.js';
 import { overhang, type PictureSize } from './framing.js';
 
 /** How far the picture may be moved, turned and sized on a frame, each by itself, before a bare edge shows; low and high. */
@@ -27,9 +28,14 @@ function moved(name: (typeof roomNames)[number], by: number, { width, height }: 
 }
 
 /** The room on one frame; by halving, as perspective bends the edges. Nothing where a bare edge shows already. */
-export function roomAt(outputFromFrame: Mat3, size: PictureSize): Room {
+export function roomAt(
+  outputFromFrame: Mat3,
+  size: PictureSize,
+  rows: RowMotion | null = null,
+  frame = 0,
+): Room {
   const shows = (name: (typeof roomNames)[number], by: number): boolean =>
-    Math.max(...overhang(multiply(moved(name, by, size), outputFromFrame), size)) > 1e-3;
+    Math.max(...overhang(multiply(moved(name, by, size), outputFromFrame), size, rows, frame)) > 1e-3;
   const reach = (name: (typeof roomNames)[number], most: number): number => {
     if (shows(name, 0)) return 0;
     if (!shows(name, most)) return most;
@@ -60,10 +66,11 @@ export function roomOver(
   size: PictureSize,
   { first, last }: { first: number; last: number },
   most: number,
+  rows: RowMotion | null = null,
 ): { frames: number[]; rooms: Room[] } {
   const step = Math.max(1, Math.ceil((last - first + 1) / most));
   const frames: number[] = [];
   for (let k = first; k <= last; k += step) frames.push(k);
   if (frames.at(-1) !== last) frames.push(last);
-  return { frames, rooms: frames.map((k) => roomAt(matrixAt(placements, k), size)) };
+  return { frames, rooms: frames.map((k) => roomAt(matrixAt(placements, k), size, rows, k)) };
 }

@@ -43,6 +43,8 @@ export interface Kernels {
     interpolation: Interpolation,
     fill: number,
     most: number,
+    rowFrom?: number,
+    rowTo?: number,
   ): void;
 }
 
@@ -69,9 +71,9 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
       const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
       warp(...from, ...to, ...box, interpolation === 'cubic' ? 1 : 0, fill, ...m);
     },
-    warpDeepPlane(source, target, m, bounds, interpolation, fill, most) {
+    warpDeepPlane(source, target, m, bounds, interpolation, fill, most, rowFrom = 0, rowTo = target.height) {
       const from = [source.at, source.width, source.height, source.stride];
-      const to = [target.at, target.width, target.stride, 0, target.height];
+      const to = [target.at, target.width, target.stride, rowFrom, rowTo];
       const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
       warpDeep(...from, ...to, ...box, interpolation === 'cubic' ? 1 : 0, fill, most, ...m);
     },

@@ -34,6 +34,8 @@ export interface Motion {
   pivot: Point;
   /** Where the clip has several shots, or may have: each by itself. Nothing is smoothed from one to the next. */
   shots?: MotionShot[];
+  /** How long its frames were read out, as a share of a frame, where their rows are put right; none when left out. */
+  readout?: number;
   /** How many tracks spoke for each frame; 0 where the motion is carried over from the nearest frames. */
   support: Uint16Array;
   /** RMS distance in pixels between tracks and motion at each frame; 0 with fewer than two tracks. */
@@ -60,7 +62,7 @@ export function stillMotion(frames: number, referenceFrame: number, pivot: Point
 }
 
 /** The matrix that takes a point of the reference frame to where it stands in `frame`, clip pixels both. */
-export const frameFromReference = (motion: Motion, frame: number): Mat3 =>
+export const frameFromReference = (motion: Pick<Motion, 'matrices' | 'pixelAspect'>, frame: number): Mat3 =>
   fromSquarePixels(matrixAt(motion.matrices, frame), motion.pixelAspect);
 
 /** A column of a motion's view for each number of a pose; x and y are how far the pivot has gone, square pixels. */

@@ -1,6 +1,8 @@
 import type { ShotFeatures } from '../track/scene/shot-features.js';
+import { BetweenFrames } from './between-frames.js';
 import { gemanMcClure } from './fit-model.js';
 import { fitJointly, type JointFit } from './joint-fit.js';
+import { mostReadout } from './row-motion.js';
 
 /** What a rolling shutter did to features, and the motion without it. */
 export interface ReadoutFit {
@@ -25,17 +27,13 @@ const settled = 1e-3;
 const robustness = 1.2;
 /** Known to less than this, it is not told. */
 const mostError = 0.06;
-const most = 1.2;
 const fewestFrames = 12;
 const fewestFeatures = 8;
-/** Frames about a moment between 0 and 1, which a quintic is laid through (Lagrange). */
-const nodes = [-2, -1, 0, 1, 2, 3];
 
 /**
  * The readout that explains best where features of one motion are: each was seen when its own row was read, before or after
  * the middle of the frame. By turns: the motion for samples brought to the middle of their frames, and a Gauss-Newton step of
- * the share on what is left, with the motion between frames by quintics. Low orders take fast shake for slower, and
- * underestimate. Null where there is too little to ask.
+ * the share on what is left, with the motion between frames by polynomials through eight of them. Null where there is too little to ask.
  */
 export function estimateReadout(own: ShotFeatures, height: number): ReadoutFit | null {
   const frames = own.starts.length - 1;
@@ -49,7 +47,7 @@ export function estimateReadout(own: ShotFeatures, height: number): ReadoutFit |
   for (let round = 0; round < rounds; round++) {
     const step = readoutStep(own, fit, height, share);
     if (!step) return null;
-    share = Math.min(Math.max(share + step.change, -most), most);
+    share = Math.min(Math.max(share + step.change, -mostReadout), mostReadout);
     error = step.error;
     shot = atMiddles(own, fit, height, share);
     fit = fitJointly(shot, { ...options, rounds: 2, from: fit });
@@ -110,36 +108,25 @@ function readoutStep(shot: ShotFeatures, fit: JointFit, height: number, share: n
 class Way {
   x = 0;
   y = 0;
-  private readonly weights = new Float64Array(nodes.length);
+  private readonly between: BetweenFrames;
 
-  constructor(private readonly fit: JointFit) {}
+  constructor(private readonly fit: JointFit) {
+    this.between = new BetweenFrames(0, fit.known.length - 1);
+  }
 
   /** Sets x and y to where a place is `tau` of a frame after frame `k`; false where frames about it are missing. */
   at(k: number, tau: number, u: number, v: number): boolean {
     const { matrices, known } = this.fit;
-    // At the ends the frames are not about the moment, but beside it.
-    const base = Math.min(
-      Math.max(tau < 0 ? k - 1 : k, -nodes[0]),
-      known.length - 1 - nodes[nodes.length - 1],
-    );
-    const t = k + tau - base;
+    const { between } = this;
+    between.seek(k, tau);
     [this.x, this.y] = [0, 0];
-    this.weigh(t);
-    for (let i = 0; i < nodes.length; i++) {
-      const frame = base + nodes[i];
+    for (let i = 0; i < between.weights.length; i++) {
+      const frame = between.from + i;
       if (!known[frame]) return false;
       const at = 9 * frame;
-      this.x += this.weights[i] * (matrices[at] * u + matrices[at + 1] * v + matrices[at + 2]);
-      this.y += this.weights[i] * (matrices[at + 3] * u + matrices[at + 4] * v + matrices[at + 5]);
+      this.x += between.weights[i] * (matrices[at] * u + matrices[at + 1] * v + matrices[at + 2]);
+      this.y += between.weights[i] * (matrices[at + 3] * u + matrices[at + 4] * v + matrices[at + 5]);
     }
     return true;
-  }
-
-  private weigh(t: number): void {
-    nodes.forEach((node, i) => {
-      let weight = 1;
-      for (const other of nodes) if (other !== node) weight *= (t - other) / (node - other);
-      this.weights[i] = weight;
-    });
   }
 }

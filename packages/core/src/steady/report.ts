@@ -1,5 +1,6 @@
 import { apply, invert, matrixAt, multiply } from '../geometry/mat3.js';
 import type { PictureSize } from '../framing/framing.js';
+import { readPlace, type RowMotion } from '../solve/row-motion.js';
 
 /** What steadying has done to a clip, and what it costs. */
 export interface SteadyReport {
@@ -19,6 +20,8 @@ export interface SteadiedFrames {
   outputFromFrame: Float64Array;
   /** Frames on which another shot begins: nothing is compared across them. */
   cuts?: readonly number[];
+  /** Where rows were read one after another, and are put right. */
+  rows?: RowMotion | null;
 }
 
 /** RMS of the second differences of the picture's four corners under a table of matrices. */
@@ -58,13 +61,14 @@ function shareShown(outputFromFrame: Float64Array, k: number, { width, height }:
 
 /** Reports what the placements of a motion come to. */
 export function reportOf(
-  { first, frameFromReference, outputFromFrame, cuts }: SteadiedFrames,
+  { first, frameFromReference, outputFromFrame, cuts, rows = null }: SteadiedFrames,
   size: PictureSize,
 ): SteadyReport {
   const count = frameFromReference.length / 9;
   const begins = new Set(cuts);
   const isCut = (k: number): boolean => begins.has(first + k);
-  const source = (k: number, x: number, y: number) => apply(matrixAt(frameFromReference, k), x, y);
+  const source = (k: number, x: number, y: number) =>
+    readPlace(rows, first + k, apply(matrixAt(frameFromReference, k), x, y));
   const seen = (k: number, x: number, y: number) =>
     apply(multiply(matrixAt(outputFromFrame, k), matrixAt(frameFromReference, k)), x, y);
   let shown = 0;

@@ -1,3 +1,4 @@
+import type { Placing } from '../framing/framing.js';
 import { expect, test } from '@jest/globals';
 import { evenTimes } from '../geometry/frame-times.js';
 import { shakeOf, type FeaturePath } from './shake.js';
@@ -16,10 +17,10 @@ const paths: FeaturePath[] = [40, 90].map((from) => ({
 }));
 
 /** Placements that move each frame by so much. */
-function moved(by: (k: number) => number): Float64Array {
+function moved(by: (k: number) => number): Placing {
   const table = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) table.set([1, 0, by(k), 0, 1, 0, 0, 0, 1], 9 * k);
-  return table;
+  return { placements: table, rows: null };
 }
 
 test('shake is told in pixels and by frequency; a pan is none', () => {

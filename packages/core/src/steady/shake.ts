@@ -1,5 +1,5 @@
 import type { FrameTimes } from '../geometry/frame-times.js';
-import { apply, matrixAt } from '../geometry/mat3.js';
+import { outputPlace, type Placing } from '../framing/framing.js';
 import type { FeaturePages } from '../track/scene/scene-pages.js';
 import type { ShotSummary } from '../track/scene/scene-summary.js';
 import type { SceneChoice } from '../solve/hold-group.js';
@@ -62,7 +62,7 @@ export function heldOutPaths(
 /** Measures what shakes before and after. Null where too little was seen of anything to tell. */
 export function shakeOf(
   paths: readonly FeaturePath[],
-  placements: Float64Array,
+  placing: Placing,
   { framesPerSecond }: FrameTimes,
   range: { first: number; last: number },
 ): ShakeReport | null {
@@ -77,7 +77,7 @@ export function shakeOf(
     const source = [0, 1].map(() => new Float64Array(n));
     for (let i = 0; i < n; i++) {
       const [x, y] = [places[2 * i], places[2 * i + 1]];
-      const at = apply(matrixAt(placements, first + i), x, y);
+      const at = outputPlace(placing, first + i, { x, y });
       [source[0][i], source[1][i], seen[0][i], seen[1][i]] = [x, y, at.x, at.y];
     }
     source.forEach((column) => before.add(column));

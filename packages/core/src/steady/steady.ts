@@ -7,6 +7,7 @@ import {
   type BareEdge,
   type Framing,
   type PictureSize,
+  type Placing,
 } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
 import { sliceTimes } from '../geometry/frame-times.js';
@@ -15,8 +16,10 @@ import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
 import { takePose } from '../solve/pose-motion.js';
+import { rowMotionOf } from '../solve/row-motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
+import { isNoReadout, readoutOf } from '../track/scene/scene-summary.js';
 import { handMatrix, handPlaceAt, type HandKey } from './hand-keys.js';
 import { withSpans, type SteadySpan } from './spans.js';
 import { composePath, correctionsOf } from './composed/composed-path.js';
@@ -45,10 +48,20 @@ export interface SteadySettings {
   spans?: readonly SteadySpan[];
   /** Where the steadied picture is put by hand, before framing, by frame. */
   keys?: readonly HandKey[];
+  /** How the readout of a rolling shutter is taken out; as found when left out. */
+  rollingShutter?: RollingShutter;
   referenceFrame: number;
   /** First and last frame that matter, both included. */
   range: { first: number; last: number };
   framing: Framing;
+}
+
+export const rollingShutterModes = ['auto', 'off', 'share'] as const;
+
+/** `auto`: as a scene tells it; `share`: as given, a share of a frame, negative where the last row is read first. */
+export interface RollingShutter {
+  mode: (typeof rollingShutterModes)[number];
+  share: number;
 }
 
 export interface SteadyClip extends PictureSize {
@@ -57,11 +70,9 @@ export interface SteadyClip extends PictureSize {
   pixelAspect: string;
 }
 
-export interface SteadyResult {
+export interface SteadyResult extends Placing {
   motion: Motion;
   correction: Correction;
-  /** Nine numbers a frame: frame k → output pixel. */
-  placements: Float64Array;
   /**
    * The smallest zoom that hides every bare edge in the range; null when there is none. For a composed path, which fits into
    * any zoom it can, the one that even smoothing would need.
@@ -87,6 +98,22 @@ export const steady = (
 
 /** The motion that tracks and what is held of the scene come to. */
 export function motionOf(
+  tracks: readonly Samples[],
+  clip: SteadyClip,
+  {
+    referenceFrame,
+    model,
+    rollingShutter,
+  }: Pick<SteadySettings, 'referenceFrame' | 'model' | 'rollingShutter'>,
+  scene: HeldScene | null,
+): Motion {
+  const { mode, share } = rollingShutter ?? { mode: 'auto', share: 0 };
+  const found = mode === 'auto' && scene ? readoutOf(scene.shots) : null;
+  const readout = mode === 'share' ? share : found && !isNoReadout(found.share) ? found.share : 0;
+  return { ...solved(tracks, clip, { referenceFrame, model }, scene), readout };
+}
+
+function solved(
   tracks: readonly Samples[],
   clip: SteadyClip,
   { referenceFrame, model }: Pick<SteadySettings, 'referenceFrame' | 'model'>,
@@ -121,12 +148,14 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   const correction = isComposed ? correctComposed(motion, clip, settings) : even;
   for (const one of new Set([even, correction])) putByHand(one, motion, clip, settings.keys ?? []);
   const placements = place(correction.matrices, settings.framing, clip);
+  const rows = rowMotionOf(motion, clip.height);
   return {
     motion,
     correction,
     placements,
-    fit: fitFraming(even.matrices, first, last, clip),
-    bare: bareEdges(placements, first, last, clip),
+    rows,
+    fit: fitFraming(even.matrices, first, last, clip, rows),
+    bare: bareEdges(placements, first, last, clip, rows),
     report: reportOn(motion, placements, clip, settings.range),
   };
 }
@@ -230,6 +259,7 @@ export const reportOn = (
       frameFromReference: tableOf(motion, first, last),
       outputFromFrame: placements.subarray(9 * first, 9 * (last + 1)),
       cuts: motion.shots?.map((shot) => shot.first),
+      rows: rowMotionOf(motion, size.height),
     },
     size,
   );
@@ -253,7 +283,13 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
   const { channels, strength } = settings;
   if (zoom < leastRoom) return correctTo(motion, curvesOf(motion), { channels, strength });
   const frameFromReferences = tableOf(motion, 0, motion.frames - 1);
-  const path = composePath({ frameFromReference: frameFromReferences, size: clip, ...settings.range, zoom });
+  const path = composePath({
+    frameFromReference: frameFromReferences,
+    size: clip,
+    ...settings.range,
+    zoom,
+    rows: rowMotionOf(motion, clip.height),
+  });
   const matrices = correctionsOf(
     path,
     frameFromReferences,

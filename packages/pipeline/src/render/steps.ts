@@ -1,4 +1,11 @@
-import { matrixAt, warpPicture, type Interpolation, type Kernels, type YuvFormat } from '@lurn/core';
+import {
+  matrixAt,
+  warpPicture,
+  type Interpolation,
+  type Kernels,
+  type Placing,
+  type YuvFormat,
+} from '@lurn/core';
 
 /** Where pictures are made: kernels, in whose memory they lie, and what the pictures are. */
 export interface RenderStage {
@@ -10,10 +17,8 @@ export interface RenderStage {
 export type RenderStep = (frame: number, from: number, to: number) => void;
 
 /** Puts each frame where its placement has it, by one resampling. */
-export interface PlaceStep {
+export interface PlaceStep extends Placing {
   kind: 'place';
-  /** Nine numbers a frame of the clip: frame k → output pixel. */
-  placements: Float64Array;
   interpolation: Interpolation;
 }
 
@@ -24,9 +29,17 @@ const makers: {
   [K in StepOrder['kind']]: (order: Extract<StepOrder, { kind: K }>, stage: RenderStage) => RenderStep;
 } = {
   place:
-    ({ placements, interpolation }, { kernels, format }) =>
+    ({ placements, rows, interpolation }, { kernels, format }) =>
     (frame, from, to) =>
-      warpPicture(kernels, format, from, to, matrixAt(placements, frame), interpolation),
+      warpPicture(
+        kernels,
+        format,
+        from,
+        to,
+        matrixAt(placements, frame),
+        interpolation,
+        rows && { rows, frame },
+      ),
 };
 
 export const makeStep = (order: StepOrder, stage: RenderStage): RenderStep =>

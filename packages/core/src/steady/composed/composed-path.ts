@@ -1,5 +1,7 @@
 import { apply, invert, matrixAt, multiply, type Mat3 } from '../../geometry/mat3.js';
 import type { PictureSize } from '../../framing/framing.js';
+import { rowOutlineOf } from '../../framing/outline.js';
+import type { RowMotion } from '../../solve/row-motion.js';
 import { solveProgram } from './interior-point.js';
 import { SparseRows } from './sparse-rows.js';
 
@@ -12,6 +14,8 @@ export interface ComposedOptions {
   last: number;
   /** No frame is zoomed more than this. */
   zoom: number;
+  /** Where rows were read one after another. */
+  rows?: RowMotion | null;
 }
 
 export interface ComposedPath {
@@ -42,7 +46,7 @@ const each = 4;
  * perspective motions as well. Where no path fits, the least bare one that was found comes back.
  */
 export function composePath(options: ComposedOptions): ComposedPath {
-  const { frameFromReference, size, first, last, zoom } = options;
+  const { frameFromReference, size, first, last, zoom, rows = null } = options;
   const count = last - first + 1;
   const { width, height } = size;
   const [cx, cy] = [width / 2, height / 2];
@@ -63,7 +67,12 @@ export function composePath(options: ComposedOptions): ComposedPath {
     }
   for (let k = 0; k < count; k++) {
     const at = each * k;
-    for (const { normal, offset } of frameEdges(matrixAt(frameFromReference, first + k), size))
+    for (const { normal, offset } of rowOutlineOf(
+      matrixAt(frameFromReference, first + k),
+      size,
+      rows,
+      first + k,
+    ))
       for (const u of [-cx, cx])
         for (const v of [-cy, cy]) {
           // The corner lies at (cx + x + a·u − b·v, cy + y + b·u + a·v); inside means normal·corner ≤ offset.
@@ -116,25 +125,6 @@ export function composePath(options: ComposedOptions): ComposedPath {
     );
   }
   return { referenceFromOutput, fits };
-}
-
-/**
- * What lying inside the frame asks of a point of the reference frame: half-planes normal·p ≤ offset, with the normal about
- * one long at the frame's middle, so that what is left is in source pixels.
- */
-function frameEdges(frame: Mat3, { width, height }: PictureSize) {
-  const back = invert(frame);
-  const middle = apply(back, width / 2, height / 2);
-  const depth = Math.abs(frame[6] * middle.x + frame[7] * middle.y + frame[8]);
-  const row = (r: number): number[] => [frame[3 * r], frame[3 * r + 1], frame[3 * r + 2]];
-  const [u, v, w] = [row(0), row(1), row(2)];
-  const rows = [
-    u.map((value) => -value),
-    v.map((value) => -value),
-    u.map((value, i) => value - width * w[i]),
-    v.map((value, i) => value - height * w[i]),
-  ];
-  return rows.map(([nx, ny, c]) => ({ normal: [nx / depth, ny / depth], offset: -c / depth }));
 }
 
 /** How a matrix turns and sizes things at the frame's middle. */

@@ -33,12 +33,22 @@ export interface ShotSummary extends FrameSpan {
   readout: { share: number; error: number } | null;
 }
 
+/** Whether so short a readout is none that can be seen. */
+export const isNoReadout = (share: number): boolean => Math.abs(share) < leastReadout;
+
 /** A readout in words. */
 export function readoutInWords(readout: ShotSummary['readout']): string {
   if (!readout) return 'cannot be told from this clip';
-  return Math.abs(readout.share) < leastReadout
-    ? 'none'
-    : `read out over ${readout.share.toFixed(2)} of a frame`;
+  return isNoReadout(readout.share) ? 'none' : `read out over ${readout.share.toFixed(2)} of a frame`;
+}
+
+/** The readout of a clip as its shots tell it, the surest weighing most: one sensor filmed them all. Null where none tells. */
+export function readoutOf(shots: readonly Pick<ShotSummary, 'readout'>[]): ShotSummary['readout'] {
+  const told = shots.flatMap(({ readout }) => readout ?? []);
+  const weights = told.map(({ error }) => 1 / Math.max(error, 1e-4) ** 2);
+  const weight = weights.reduce((sum, w) => sum + w, 0);
+  const share = told.reduce((sum, readout, i) => sum + weights[i] * readout.share, 0) / weight;
+  return weight > 0 ? { share, error: 1 / Math.sqrt(weight) } : null;
 }
 
 export const summaryOf = ({ first, last, groups, bridged, readout }: ShotGroups): ShotSummary => ({
