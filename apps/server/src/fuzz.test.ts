@@ -168,6 +168,7 @@ const steadied: SteadyView = {
   keys: [{ frame: 3, x: 4, y: -2, rotation: 0.1, zoom: 1.1, easing: 'ease' }],
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
   rollingShutter: { mode: 'share', share: -0.4 },
+  within: { left: 100, top: 80, right: 300, bottom: 200 },
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 0,
   range: { first: 0, last: 9 },

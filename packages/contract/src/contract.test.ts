@@ -30,6 +30,7 @@ const steady = {
   keys: [{ frame: 2, x: 1, y: 0, rotation: 0, zoom: 1, easing: 'linear' }],
   strength: { x: 1, y: 1, rotation: 0.5, scale: 0, perspective: 1 },
   rollingShutter: { mode: 'share', share: 0.8 },
+  within: { left: 320, top: 200, right: 640, bottom: 400 },
   channels: { x: true, y: true, rotation: false, scale: true },
   referenceFrame: 4,
   range: { first: 0, last: 99 },

@@ -1,6 +1,6 @@
 import { ApiProperty } from '@nestjs/swagger';
 import { IsBoolean, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
-import { finite, Nested, NestedList } from './fields.js';
+import { finite, Nested, NestedList, OptionalNested } from './fields.js';
 
 export class ChannelsView {
   @ApiProperty() @IsBoolean() x!: boolean;
@@ -105,6 +105,14 @@ export class HandKeyView {
   easing!: (typeof easingNames)[number];
 }
 
+/** A rectangle of the steadied picture before framing, clip pixels. */
+export class WanderAreaView {
+  @ApiProperty() @IsNumber(finite) @Min(-100000) @Max(100000) left!: number;
+  @ApiProperty() @IsNumber(finite) @Min(-100000) @Max(100000) top!: number;
+  @ApiProperty() @IsNumber(finite) @Min(-100000) @Max(100000) right!: number;
+  @ApiProperty() @IsNumber(finite) @Min(-100000) @Max(100000) bottom!: number;
+}
+
 export const rollingShutterModes = ['auto', 'off', 'share'] as const;
 
 /** How the readout of a rolling shutter is taken out. */
@@ -159,6 +167,9 @@ export class SteadyView {
   @NestedList(HandKeyView, { most: 5000, description: 'Where the steadied picture is put by hand, in order' })
   keys!: HandKeyView[];
 
+  @OptionalNested(() => WanderAreaView)
+  within?: WanderAreaView;
+
   @Nested(() => RollingShutterView)
   rollingShutter!: RollingShutterView;
 
@@ -185,6 +196,7 @@ export class SteadyRequest {
     'Kind',
     'Model',
     'Rolling shutter',
+    'Wander area',
     'Stretches',
     'By hand',
     'Strength',

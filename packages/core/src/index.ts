@@ -45,6 +45,7 @@ export * from './steady/spans.js';
 export * from './steady/hand-keys.js';
 export * from './steady/trade.js';
 export * from './steady/shake.js';
+export * from './steady/wander.js';
 export * from './steady/report.js';
 export { composePath, correctionsOf } from './steady/composed/composed-path.js';
 export * from './framing/framing.js';

@@ -36,7 +36,8 @@ export const steadyKind: RecordKind<SteadyView> = {
     if (typeof view !== 'object' || view === null) return false;
     const steady = plainToInstance(SteadyView, { ...evenAndWhole, ...view });
     if ((await validate(steady)).length > 0) return false;
-    const { range, referenceFrame } = steady;
+    const { range, referenceFrame, within } = steady;
+    if (within && (within.left >= within.right || within.top >= within.bottom)) return false;
     return range.first <= range.last && range.last < frames && referenceFrame < frames;
   },
   store: (database, clipId, steady) => database.update(clips).set({ steady }).where(eq(clips.id, clipId)),

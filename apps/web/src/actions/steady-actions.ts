@@ -1,10 +1,11 @@
-import { Anchor, Crosshair, Hand, Maximize, Spline } from 'lucide-react';
+import { Anchor, Crosshair, Hand, Maximize, RectangleHorizontal, Spline } from 'lucide-react';
 import { addStretch, handKeyOn, places, putHeldAt, removeHandKeys } from '../state/by-hand';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
 import { usePlayhead } from '../state/playhead';
 import { changeSteady, hideBareEdges } from '../state/steadying';
 import { takeTool, useView } from '../state/view';
+import { wanderAnywhere, wanderInMiddle } from '../state/wander';
 import type { Action } from './action';
 import * as reasons from './reasons';
 
@@ -119,6 +120,30 @@ export const steadyActions = reasons.needing(reasons.clip, [
     unavailable: reasons.all(reasons.clip, reasons.motion),
     run: () => putHeldAt(place),
   })),
+  {
+    id: 'wander',
+    group: 'Steady',
+    label: 'Draw the area to wander in',
+    icon: RectangleHorizontal,
+    wish: 'hold loosely subject inside frame rectangle area output',
+    isOn: () => useView.getState().tool === 'wander',
+    run: () => takeTool('wander'),
+  },
+  {
+    id: 'wander-middle',
+    group: 'Steady',
+    label: 'Let what is followed wander in the middle third',
+    wish: 'hold loosely subject area',
+    run: wanderInMiddle,
+  },
+  {
+    id: 'wander-anywhere',
+    group: 'Steady',
+    label: 'Let what is followed wander anywhere',
+    wish: 'hold loosely subject area remove',
+    unavailable: () => (steady()?.within ? null : 'No area is drawn.'),
+    run: wanderAnywhere,
+  },
   {
     id: 'hand-key-remove',
     group: 'Steady',

@@ -11,6 +11,7 @@ import { ModelChoice } from './model-choice';
 import { RollingShutter } from './rolling-shutter';
 import { Stretches } from './stretches';
 import { TradeChart } from './trade-chart';
+import { Wander } from './wander';
 
 const channelNames = [
   ['x', 'x'],
@@ -145,6 +146,7 @@ export function SteadyPanel() {
           ))}
         </div>
       </Fold>
+      {mode === 'smooth' && <Wander />}
       <Stretches />
       <ByHand />
       <div className="mt-2.5 flex items-center justify-between">

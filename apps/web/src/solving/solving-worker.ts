@@ -76,7 +76,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
   const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings, sceneOf(scene));
   const { placements, correction, motion, rows } = result;
   const placed = placements.slice();
-  const { range, referenceFrame, channels, strength, model, spans, rollingShutter } = settings;
+  const { range, referenceFrame, channels, strength, model, spans, rollingShutter, within } = settings;
   const used = tracks.map(({ id }) => id);
   const key = JSON.stringify({
     used,
@@ -88,6 +88,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
     model,
     spans,
     rollingShutter,
+    within,
   });
   if (settings.mode === 'smooth' && settings.kind === 'composed') {
     if (key !== known) trade = [];

@@ -23,6 +23,7 @@ import { Areas } from './overlays/areas';
 import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
 import { GroupMarks } from './overlays/group-marks';
+import { WanderMark } from './overlays/wander-mark';
 import { Guides } from './overlays/guides';
 import { Paths } from './overlays/paths';
 import { WipeEdge } from './overlays/wipe-edge';
@@ -292,7 +293,12 @@ export function Stage() {
               )}
             </Riding>
             <Riding panes={panes} kind="steadied" ride={ride} id="steadied">
-              {(pane) => <Guides pane={pane} />}
+              {(pane) => (
+                <>
+                  <WanderMark pane={pane} />
+                  <Guides pane={pane} />
+                </>
+              )}
             </Riding>
           </g>
         </svg>

@@ -6,7 +6,18 @@ import { wholePicture, type PaneKind, type StageView, type Viewport } from '../s
  * What is in the hand. `aside` puts the box on another feature; `within` and `without` draw areas for suggestions; `line`
  * and `cross` set guide marks; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
  */
-export const tools = ['move', 'place', 'aside', 'within', 'without', 'line', 'cross', 'hand', 'put'] as const;
+export const tools = [
+  'move',
+  'place',
+  'aside',
+  'within',
+  'without',
+  'line',
+  'cross',
+  'hand',
+  'put',
+  'wander',
+] as const;
 export type Tool = (typeof tools)[number];
 
 /** A part of the picture to look in or to keep out of, clip pixels. */

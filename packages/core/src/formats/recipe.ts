@@ -225,7 +225,7 @@ function sceneFrom(view: object): Recipe['scene'] {
 /** What is chosen about steadying, for a clip of another length: what went over all of it does so again. */
 function steadyFrom(view: Partial<SteadySettings>, before: number, frames: number): SteadySettings {
   const { mode, kind, model, smoothSeconds, channels: out, strength, framing, range } = view;
-  const { referenceFrame = 0, spans = [], keys = [], rollingShutter } = view;
+  const { referenceFrame = 0, spans = [], keys = [], rollingShutter, within } = view;
   const sound =
     isOneOf(['hold', 'smooth'], mode) &&
     isOneOf(smoothKinds, kind) &&
@@ -235,6 +235,7 @@ function steadyFrom(view: Partial<SteadySettings>, before: number, frames: numbe
     isFinite(range?.first, range?.last, referenceFrame) &&
     (rollingShutter === undefined ||
       (isOneOf(rollingShutterModes, rollingShutter.mode) && isFinite(rollingShutter.share))) &&
+    (!within || isFinite(within.left, within.top, within.right, within.bottom)) &&
     typeof out === 'object' &&
     spans.every((span) => isOneOf(spanKinds, span.kind) && isFinite(span.first, span.last, span.ease)) &&
     keys.every(

@@ -11,6 +11,7 @@ import {
 } from '../solve/motion.js';
 import { withSpans, type SteadySpan } from './spans.js';
 import { smoothInTime } from './smooth.js';
+import { drawIn, type WanderArea } from './wander.js';
 
 /** What is taken out. */
 export interface Channels {
@@ -45,6 +46,9 @@ export interface SteadyOptions {
   strength?: Strength;
   /** Stretches of frames that something else is done to. */
   spans?: readonly SteadySpan[];
+  /** Where the motion's pivot may wander, on frames of the range; only for `smooth`. */
+  within?: WanderArea | null;
+  range?: { first: number; last: number };
 }
 
 export interface Correction {
@@ -70,6 +74,13 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
         name === 'scale'
           ? smoothInTime(found.scale.map(Math.log), options.smoothSeconds, options.times).map(Math.exp)
           : smoothInTime(found[name], options.smoothSeconds, options.times);
+  if (options.mode === 'smooth' && options.within) {
+    const { left, top, right, bottom } = options.within;
+    const { range = { first: 0, last: motion.frames - 1 } } = options;
+    const { pivot, pixelAspect } = motion;
+    wanted.x = drawIn(wanted.x, pivot.x, [left * pixelAspect, right * pixelAspect], range);
+    wanted.y = drawIn(wanted.y, pivot.y, [top, bottom], range);
+  }
   // Where some stretches are held, the rest is left as it is.
   const { spans = [], mode } = options;
   const isPartly = mode === 'hold' && spans.some(({ kind }) => kind === 'hold');

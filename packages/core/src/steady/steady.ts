@@ -11,7 +11,7 @@ import {
 } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
 import { sliceTimes } from '../geometry/frame-times.js';
-import { matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
+import { apply, matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
@@ -24,6 +24,7 @@ import { handMatrix, handPlaceAt, type HandKey } from './hand-keys.js';
 import { withSpans, type SteadySpan } from './spans.js';
 import { composePath, correctionsOf } from './composed/composed-path.js';
 import { reportOf, type SteadyReport } from './report.js';
+import type { WanderArea } from './wander.js';
 import { correct, correctTo, type Channels, type Correction, type Strength } from './correct.js';
 
 export const smoothKinds = ['even', 'composed'] as const;
@@ -46,6 +47,8 @@ export interface SteadySettings {
   strength: Strength;
   /** Stretches of frames that something else is done to than to the rest. */
   spans?: readonly SteadySpan[];
+  /** Of `smooth`: where what is followed may wander in the steadied picture; anywhere when left out. */
+  within?: WanderArea | null;
   /** Where the steadied picture is put by hand, before framing, by frame. */
   keys?: readonly HandKey[];
   /** How the readout of a rolling shutter is taken out; as found when left out. */
@@ -82,6 +85,8 @@ export interface SteadyResult extends Placing {
   report: SteadyReport;
   /** The bare edges of the settings' own framing, one a frame, worst first. */
   bare: BareEdge[];
+  /** Frames of the range on which what is followed leaves the area that it may wander in. */
+  strays: number[];
 }
 
 /**
@@ -156,8 +161,29 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     rows,
     fit: fitFraming(even.matrices, first, last, clip, rows),
     bare: bareEdges(placements, first, last, clip, rows),
+    strays: straysOf(motion, correction, settings),
     report: reportOn(motion, placements, clip, settings.range),
   };
+}
+
+/** Pixels beyond the area that nobody sees. */
+const strayTolerance = 0.5;
+
+function straysOf(
+  motion: Motion,
+  { matrices }: Correction,
+  { mode, within, range }: SteadySettings,
+): number[] {
+  if (mode !== 'smooth' || !within) return [];
+  const strays: number[] = [];
+  for (const shot of motion.shots ?? [{ first: 0, last: motion.frames - 1, pivot: motion.pivot }])
+    for (let k = Math.max(shot.first, range.first); k <= Math.min(shot.last, range.last); k++) {
+      const seen = multiply(matrixAt(matrices, k), frameFromReference(motion, k));
+      const { x, y } = apply(seen, shot.pivot.x / motion.pixelAspect, shot.pivot.y);
+      const beyond = Math.max(within.left - x, x - within.right, within.top - y, y - within.bottom);
+      if (beyond > strayTolerance) strays.push(k);
+    }
+  return strays;
 }
 
 /** Whether there is anything to be done to the picture: a motion to take out, or something put by hand. */
@@ -171,8 +197,11 @@ export const isSteadied = (
   framing.offsetY !== 0 ||
   motion.support.some((n) => n > 0);
 
-const correctEven: Correcting = (motion, { times }, { mode, smoothSeconds, channels, strength, spans }) =>
-  correct(motion, { mode, smoothSeconds, times, channels, strength, spans });
+const correctEven: Correcting = (
+  motion,
+  { times },
+  { mode, smoothSeconds, channels, strength, spans, within, range },
+) => correct(motion, { mode, smoothSeconds, times, channels, strength, spans, within, range });
 
 /** Puts the steadied picture where keys have it, on every frame. */
 function putByHand(correction: Correction, motion: Motion, clip: SteadyClip, keys: readonly HandKey[]): void {
@@ -289,6 +318,10 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
     ...settings.range,
     zoom,
     rows: rowMotionOf(motion, clip.height),
+    within: settings.within && {
+      ...settings.within,
+      point: { x: motion.pivot.x / motion.pixelAspect, y: motion.pivot.y },
+    },
   });
   const matrices = correctionsOf(
     path,

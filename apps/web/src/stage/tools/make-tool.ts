@@ -4,6 +4,7 @@ import { PanTool } from './pan-tool';
 import { PlaceTool } from './place-tool';
 import { PutTool } from './put-tool';
 import { SplineTool } from './spline-tool';
+import { WanderTool } from './wander-tool';
 import type { StageTool, ToolContext } from './stage-tool';
 
 /** The state machine of a tool. */
@@ -20,6 +21,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
       return new GuideTool(tool);
     case 'put':
       return new PutTool();
+    case 'wander':
+      return new WanderTool();
     case 'move':
     case 'hand':
       return new PanTool(context);

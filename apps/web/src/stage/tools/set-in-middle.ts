@@ -3,6 +3,7 @@ import { useDocument } from '../../state/document';
 import { usePlayhead } from '../../state/playhead';
 import { followAside, placeTrack } from '../../state/track-edits';
 import { addGuide, useView } from '../../state/view';
+import { wanderInMiddle } from '../../state/wander';
 
 /**
  * Does what the tool in the hand does, in the middle of what is seen, for those who use no pointer: what is set there is
@@ -37,6 +38,10 @@ export function setInMiddle(): boolean {
       return true;
     case 'cross':
       addGuide({ pane: 'source', from: { x, y }, to: null });
+      useView.setState({ tool: 'move' });
+      return true;
+    case 'wander':
+      wanderInMiddle();
       useView.setState({ tool: 'move' });
       return true;
     case 'move':

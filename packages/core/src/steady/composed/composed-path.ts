@@ -1,7 +1,8 @@
-import { apply, invert, matrixAt, multiply, type Mat3 } from '../../geometry/mat3.js';
+import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../../geometry/mat3.js';
 import type { PictureSize } from '../../framing/framing.js';
 import { rowOutlineOf } from '../../framing/outline.js';
 import type { RowMotion } from '../../solve/row-motion.js';
+import type { WanderArea } from '../wander.js';
 import { solveProgram } from './interior-point.js';
 import { SparseRows } from './sparse-rows.js';
 
@@ -16,6 +17,8 @@ export interface ComposedOptions {
   zoom: number;
   /** Where rows were read one after another. */
   rows?: RowMotion | null;
+  /** Where a point of the reference frame may wander in the steadied picture before framing. */
+  within?: (WanderArea & { point: Point }) | null;
 }
 
 export interface ComposedPath {
@@ -36,6 +39,8 @@ const orders: readonly (readonly [weight: number, difference: readonly number[]]
 ];
 /** Source pixels kept from the edge, so that rounding never shows it. */
 const margin = 1e-3;
+/** Rounds in which a point's place in the output settles. */
+const wanderRounds = 2;
 /** Unknowns a frame: a and b of the similarity, and its shift. */
 const each = 4;
 
@@ -46,7 +51,7 @@ const each = 4;
  * perspective motions as well. Where no path fits, the least bare one that was found comes back.
  */
 export function composePath(options: ComposedOptions): ComposedPath {
-  const { frameFromReference, size, first, last, zoom, rows = null } = options;
+  const { frameFromReference, size, first, last, zoom, rows = null, within } = options;
   const count = last - first + 1;
   const { width, height } = size;
   const [cx, cy] = [width / 2, height / 2];
@@ -88,6 +93,30 @@ export function composePath(options: ComposedOptions): ComposedPath {
     limits.push([at, at + 1], [-cos / reachOut, sin / reachOut]);
     bounds.push(-1 / (zoom * scale));
   }
+  /** What a point's staying inside an area of the output asks of the output's place, turned and sized as `x` has it. */
+  function keepWithin(
+    { point, left, top, right, bottom }: NonNullable<typeof within>,
+    x: Float64Array,
+  ): void {
+    for (let k = 0; k < count; k++) {
+      const at = each * k;
+      const [a, b] = [x[at] / reachOut, x[at + 1] / reachOut];
+      const size = a * a + b * b;
+      // Output less its middle is A⁻¹·(point − middle − shift), with A = (a −b; b a).
+      const [px, py] = [point.x - cx, point.y - cy];
+      const [u, v] = [(a * px + b * py) / size, (a * py - b * px) / size];
+      const sides: [number, number, number][] = [
+        [-a, -b, zoom * (right - cx) - u],
+        [a, b, u - zoom * (left - cx)],
+        [b, -a, zoom * (bottom - cy) - v],
+        [-b, a, v - zoom * (top - cy)],
+      ];
+      for (const [nx, ny, bound] of sides) {
+        limits.push([at + 2, at + 3], [nx / size, ny / size]);
+        bounds.push(bound);
+      }
+    }
+  }
   const start = new Float64Array(each * count);
   for (let k = 0; k < count; k++) {
     // To begin with the output goes along with the frame.
@@ -100,17 +129,27 @@ export function composePath(options: ComposedOptions): ComposedPath {
     start[each * k + 2] = middle.x - cx;
     start[each * k + 3] = middle.y - cy;
   }
-  const { x } = solveProgram(
-    {
-      size: each * count,
-      reach: each * 3 + each - 1,
-      terms,
-      weights: Float64Array.from(weights),
-      limits,
-      bounds: Float64Array.from(bounds),
-    },
-    start,
-  );
+  const kept = bounds.length;
+  const solve = (from: Float64Array): Float64Array =>
+    solveProgram(
+      {
+        size: each * count,
+        reach: each * 3 + each - 1,
+        terms,
+        weights: Float64Array.from(weights),
+        limits,
+        bounds: Float64Array.from(bounds),
+      },
+      from,
+    ).x;
+  let x: Float64Array = start;
+  // Where a point is in the output hangs on how that is turned and sized there: as it was a round before.
+  for (let round = 0; round < (within ? wanderRounds : 1); round++) {
+    limits.cut(kept);
+    bounds.length = kept;
+    if (within) keepWithin(within, x);
+    x = solve(start);
+  }
   const reached = new Float64Array(bounds.length);
   limits.times(x, reached);
   const fits = reached.every((value, i) => value <= bounds[i] + margin);

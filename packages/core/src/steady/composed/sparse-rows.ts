@@ -17,6 +17,14 @@ export class SparseRows {
     this.packed = null;
   }
 
+  /** Takes away all rows but the first `count`. */
+  cut(count: number): void {
+    if (count === this.count) return;
+    this.starts.length = count + 1;
+    this.indices.length = this.entries.length = this.starts[count];
+    this.packed = null;
+  }
+
   /** As typed arrays: row r has the entries from start[r] to start[r + 1]. */
   get arrays(): { start: Int32Array; column: Int32Array; value: Float64Array } {
     return (this.packed ??= {
