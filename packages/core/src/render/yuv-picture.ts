@@ -129,7 +129,10 @@ function* bandsOf(
   frameFromOutput: Mat3,
   byRows: RowPlacement | null,
 ): Generator<{ first: number; last: number; frameFromOutput: Mat3 }> {
-  if (!byRows) return yield { first: 0, last: height, frameFromOutput };
+  if (!byRows) {
+    yield { first: 0, last: height, frameFromOutput };
+    return;
+  }
   const sideAt = (y: number): Point[] =>
     [0, width].map((x) => readPlace(byRows.rows, byRows.frame, apply(frameFromOutput, x, y)));
   let upper = sideAt(0);

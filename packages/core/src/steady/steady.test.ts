@@ -4,7 +4,9 @@ import { apply, fromSquarePixels, matrixAt } from '../geometry/mat3.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { fullStrength } from './correct.js';
 import { noFraming } from '../framing/framing.js';
-import { steady, type SteadySettings } from './steady.js';
+import { stillMotion, type Motion } from '../solve/motion.js';
+import { seenFrom } from '../testing/scene-film.js';
+import { steady, steadyMotion, type SteadySettings } from './steady.js';
 
 const frames = 50;
 const clip = { width: 1920, height: 1080, times: evenTimes(frames, 25), pixelAspect: '1:1' };
@@ -132,4 +134,34 @@ test('a composed path shows no bare edge at the zoom that is given, and is stead
   // Without any room the camera's own path is left.
   const none = steady(all, clip, { ...settings, mode: 'smooth', kind: 'composed' });
   expect(none.correction.intended.x).toEqual(none.correction.found.x);
+});
+
+test('of a pan of 600 frames the mean path stays within a hundredth of the picture’s width', () => {
+  const [frames, width] = [600, 960];
+  const size = { width, height: 540, times: evenTimes(frames, 25), pixelAspect: '1:1' };
+  const pan = (k: number): number => -4.2 * k;
+  const motion: Motion = {
+    ...stillMotion(frames, 0, { x: 480, y: 270 }),
+    model: 'similarity',
+    matrices: Float64Array.from(
+      Array.from({ length: frames }, (_, k) => seenFrom(k, width, 540, { x: pan(k), y: 0 })).flat(),
+    ),
+    support: new Uint16Array(frames).fill(9),
+  };
+  for (const kind of ['even', 'composed'] as const) {
+    const { correction } = steadyMotion(motion, size, {
+      ...settings,
+      mode: 'smooth',
+      kind,
+      smoothSeconds: 1,
+      referenceFrame: 0,
+      range: { first: 0, last: frames - 1 },
+      framing: { zoom: kind === 'even' ? 1 : 1.05, offsetX: 0, offsetY: 0 },
+    });
+    const off = Array.from(correction.intended.x, (x, k) => x - pan(k));
+    const mean = off.reduce((sum, value) => sum + value, 0) / frames;
+    expect(Math.abs(mean)).toBeLessThan(0.01 * width);
+    // A composed path uses the room that its zoom gives.
+    if (kind === 'even') expect(Math.max(...off.slice(30, -30).map(Math.abs))).toBeLessThan(0.01 * width);
+  }
 });

@@ -100,3 +100,26 @@ test('where standing still is allowed it stands still', () => {
   expect(cost).toBeLessThan(2e-3);
   expect(Math.max(...x) - Math.min(...x)).toBeLessThan(1e-3);
 });
+
+test('squared, what has to be gone is gone at one pace; its square is weighed against what it saves elsewhere', () => {
+  // From 0 or less to 3 or more over four numbers.
+  const [terms, limits] = [new SparseRows(), new SparseRows()];
+  for (const k of [0, 1, 2]) terms.push([k, k + 1], [-1, 1]);
+  limits.push([0], [1]);
+  limits.push([3], [-1]);
+  const program = { size: 4, reach: 1, terms, limits, bounds: Float64Array.from([0, -3]) };
+  const weights = new Float64Array(3).fill(0.1);
+  const even = solveProgram(
+    { ...program, weights, squares: new Float64Array(3).fill(50) },
+    new Float64Array(4),
+  );
+  expect(even.converged).toBe(true);
+  [0, 1, 2, 3].forEach((value, k) => expect(even.x[k]).toBeCloseTo(value, 4));
+  expect(even.cost).toBeCloseTo(0.3 + 75, 4);
+  // A step ten times as dear takes a tenth of what the others do.
+  const dear = solveProgram(
+    { ...program, weights, squares: Float64Array.from([500, 50, 50]) },
+    new Float64Array(4),
+  );
+  expect(dear.x[1] - dear.x[0]).toBeCloseTo(3 / 21, 4);
+});

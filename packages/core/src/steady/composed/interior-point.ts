@@ -1,19 +1,21 @@
 import { BandedMatrix } from './banded-cholesky.js';
 import type { SparseRows } from './sparse-rows.js';
 
-/** Minimise Σ weights·|terms·x| where limits·x ≤ bounds. Rows reach no farther than `reach` columns apart. */
+/** Minimise Σ weights·|terms·x| + ½ Σ squares·(terms·x)² where limits·x ≤ bounds. Rows reach no farther than `reach` columns apart. */
 export interface PathProgram {
   size: number;
   reach: number;
   terms: SparseRows;
   weights: Float64Array;
+  /** None when left out. */
+  squares?: Float64Array;
   limits: SparseRows;
   bounds: Float64Array;
 }
 
 export interface PathSolution {
   x: Float64Array;
-  /** Σ weights·|terms·x|. */
+  /** What is minimised. */
   cost: number;
   steps: number;
   /** Whether it came to the optimum, to 1e-6 of the cost, and keeps every limit. */
@@ -37,6 +39,7 @@ const floor = 1e-13;
 export function solveProgram(program: PathProgram, start: Float64Array): PathSolution {
   const { size, terms, weights, limits, bounds } = program;
   const [m, n] = [terms.count, limits.count];
+  const { squares = new Float64Array(m) } = program;
   const x = Float64Array.from(start);
   const r = new Float64Array(m);
   const g = new Float64Array(n);
@@ -130,14 +133,13 @@ export function solveProgram(program: PathProgram, start: Float64Array): PathSol
       far = Math.max(far, Math.abs(p3[i]));
     }
     for (let i = 0; i < m; i++) {
-      difference[i] = l1[i] - l2[i];
+      difference[i] = l1[i] - l2[i] + squares[i] * r[i];
       rdt[i] = weights[i] - l1[i] - l2[i];
     }
     rdx.fill(0);
     terms.addTransposed(difference, rdx);
     limits.addTransposed(l3, rdx);
-    let cost = 0;
-    for (let i = 0; i < m; i++) cost += weights[i] * Math.abs(r[i]);
+    const cost = costOf(weights, squares, r);
     const total = gap();
     let unbalanced = 0;
     for (let i = 0; i < size; i++) unbalanced = Math.max(unbalanced, Math.abs(rdx[i]));
@@ -153,7 +155,7 @@ export function solveProgram(program: PathProgram, start: Float64Array): PathSol
     matrix.clear();
     for (let i = 0; i < m; i++) {
       const [a, b] = [l1[i] / s1[i], l2[i] / s2[i]];
-      theta[i] = (4 * a * b) / (a + b);
+      theta[i] = (4 * a * b) / (a + b) + squares[i];
     }
     addSquares(matrix, terms, theta);
     for (let i = 0; i < n; i++) k3[i] = l3[i] / s3[i];
@@ -184,7 +186,9 @@ export function solveProgram(program: PathProgram, start: Float64Array): PathSol
     }
     for (let i = 0; i < n; i++) c3[i] += ds3[i] * dl3[i] - centring;
     direction();
-    const [alpha, beta] = [room(primal), room(dual)];
+    let [alpha, beta] = [room(primal), room(dual)];
+    // With squares both go together: what is dual hangs on where x is.
+    if (program.squares) alpha = beta = Math.min(alpha, beta);
     for (let i = 0; i < size; i++) x[i] += alpha * dx[i];
     for (let i = 0; i < m; i++) t[i] += alpha * dt[i];
     for (let i = 0; i < n; i++) s3[i] = Math.max(s3[i] + alpha * ds3[i], floor);
@@ -202,9 +206,13 @@ export function solveProgram(program: PathProgram, start: Float64Array): PathSol
   }
   if (!converged) x.set(best);
   terms.times(x, r);
+  return { x, cost: costOf(weights, squares, r), steps, converged };
+}
+
+function costOf(weights: Float64Array, squares: Float64Array, r: Float64Array): number {
   let cost = 0;
-  for (let i = 0; i < m; i++) cost += weights[i] * Math.abs(r[i]);
-  return { x, cost, steps, converged };
+  for (let i = 0; i < r.length; i++) cost += weights[i] * Math.abs(r[i]) + 0.5 * squares[i] * r[i] * r[i];
+  return cost;
 }
 
 /** Adds Σ weight·row·rowᵀ to a banded matrix. */
