@@ -52,6 +52,7 @@ export * from './framing/framing.js';
 export * from './solve/row-motion.js';
 export * from './geometry/quad.js';
 export * from './framing/fit-framing.js';
+export * from './framing/varying-zoom.js';
 export * from './framing/room.js';
 export * from './formats/clip-facts.js';
 export * from './formats/track-file.js';

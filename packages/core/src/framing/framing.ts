@@ -1,7 +1,8 @@
 import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { parsePixelAspect } from '../geometry/pixel-aspect.js';
 import { middlePlace, readPlace, rowKnots, type RowMotion } from '../solve/row-motion.js';
 
-/** Zoom about the picture's centre, then a shift in output pixels. */
+/** Zoom about the picture's centre, then a shift in output pixels. At zoom 1 the clip just covers the output. */
 export interface Framing {
   zoom: number;
   offsetX: number;
@@ -13,23 +14,77 @@ export interface PictureSize {
   height: number;
 }
 
+/**
+ * A clip's size, and what is seen of it: the output's own size, and the window of the steadied picture, clip pixels about its
+ * middle, that fills it at zoom 1. Without them the output is as the clip.
+ */
+export interface View extends PictureSize {
+  output?: PictureSize;
+  window?: PictureSize;
+}
+
+/** A view of a clip in an output of its own size, with square pixels: at zoom 1 the clip just covers it. */
+export function viewOf(clip: PictureSize & { pixelAspect: string }, output?: PictureSize | null): View {
+  const { width, height } = clip;
+  if (!output || (output.width === width && output.height === height)) return { width, height };
+  const aspect = parsePixelAspect(clip.pixelAspect);
+  const scale = Math.max(output.width / (width * aspect), output.height / height);
+  return {
+    width,
+    height,
+    output: { width: output.width, height: output.height },
+    window: { width: output.width / (scale * aspect), height: output.height / scale },
+  };
+}
+
+export const outputOf = ({ width, height, output = { width, height } }: View): PictureSize => output;
+export const windowOf = ({ width, height, window = { width, height } }: View): PictureSize => window;
+
 export const noFraming: Framing = { zoom: 1, offsetX: 0, offsetY: 0 };
 
 export const edges = ['left', 'top', 'right', 'bottom'] as const;
 export type Edge = (typeof edges)[number];
 
 /** The matrix that takes the steadied picture to output pixels. */
-export function framingMatrix({ zoom, offsetX, offsetY }: Framing, { width, height }: PictureSize): Mat3 {
-  return [zoom, 0, (width / 2) * (1 - zoom) + offsetX, 0, zoom, (height / 2) * (1 - zoom) + offsetY, 0, 0, 1];
+export function framingMatrix({ zoom, offsetX, offsetY }: Framing, view: View): Mat3 {
+  const [output, window] = [outputOf(view), windowOf(view)];
+  const [sx, sy] = [(zoom * output.width) / window.width, (zoom * output.height) / window.height];
+  return [
+    sx,
+    0,
+    (output.width - sx * view.width) / 2 + offsetX,
+    0,
+    sy,
+    (output.height - sy * view.height) / 2 + offsetY,
+    0,
+    0,
+    1,
+  ];
 }
 
 /** Correction and framing together, nine numbers a frame: frame k → output pixel. */
-export function place(corrections: Float64Array, framing: Framing, size: PictureSize): Float64Array {
-  const frame = framingMatrix(framing, size);
+export function place(corrections: Float64Array, framing: Framing, view: View): Float64Array {
+  const frame = framingMatrix(framing, view);
   const placements = new Float64Array(corrections.length);
   for (let k = 0; k * 9 < corrections.length; k++) {
     placements.set(multiply(frame, matrixAt(corrections, k)), 9 * k);
   }
+  return placements;
+}
+
+/** The same with a zoom of its own for each frame; the point shown in the middle stays. */
+export function placeVarying(
+  corrections: Float64Array,
+  zooms: Float64Array,
+  framing: Framing,
+  view: View,
+): Float64Array {
+  const placements = new Float64Array(corrections.length);
+  zooms.forEach((zoom, k) => {
+    const share = zoom / framing.zoom;
+    const offsets = { offsetX: framing.offsetX * share, offsetY: framing.offsetY * share };
+    placements.set(multiply(framingMatrix({ zoom, ...offsets }, view), matrixAt(corrections, k)), 9 * k);
+  });
   return placements;
 }
 
@@ -40,7 +95,7 @@ export function place(corrections: Float64Array, framing: Framing, size: Picture
  */
 export function overhang(
   outputFromFrame: Mat3,
-  size: PictureSize,
+  size: View,
   rows: RowMotion | null = null,
   frame = 0,
 ): [number, number, number, number] {
@@ -48,9 +103,10 @@ export function overhang(
   const over: [number, number, number, number] = [0, 0, 0, 0];
   // Sides that are bent may show a bare edge between the corners.
   const along = rows ? rowKnots - 1 : 1;
-  for (const x of [0, size.width]) {
+  const output = outputOf(size);
+  for (const x of [0, output.width]) {
     for (let i = 0; i <= along; i++) {
-      const y = (i / along) * size.height;
+      const y = (i / along) * output.height;
       const depth = frameFromOutput[6] * x + frameFromOutput[7] * y + frameFromOutput[8];
       // A corner that lies behind the viewer shows nothing of the frame.
       if (!(depth > 0)) return [Infinity, Infinity, Infinity, Infinity];
@@ -91,7 +147,7 @@ export function bareEdges(
   placements: Float64Array,
   first: number,
   last: number,
-  size: PictureSize,
+  size: View,
   rows: RowMotion | null = null,
 ): BareEdge[] {
   const found: BareEdge[] = [];

@@ -1,7 +1,7 @@
 import { matrixAt, multiply, type Mat3 } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { RowMotion } from '../solve/row-motion.js';
-import { overhang, type PictureSize } from './framing.js';
+import { outputOf, overhang, type View } from './framing.js';
 
 /** How far the picture may be moved, turned and sized on a frame, each by itself, before a bare edge shows; low and high. */
 export interface Room {
@@ -21,19 +21,15 @@ const halvings = 14;
 const farthest = { shift: 0.5, rotation: 0.35, scale: 1.5 };
 
 /** What of a channel is done to the output, about its middle. */
-function moved(name: (typeof roomNames)[number], by: number, { width, height }: PictureSize): Mat3 {
+function moved(name: (typeof roomNames)[number], by: number, view: View): Mat3 {
+  const { width, height } = outputOf(view);
   const still = { x: 0, y: 0, rotation: 0, scale: 1 };
   const way = name === 'scale' ? { ...still, scale: Math.exp(by) } : { ...still, [name]: by };
   return similarityMatrix(way, { x: width / 2, y: height / 2 });
 }
 
 /** The room on one frame; by halving, as perspective bends the edges. Nothing where a bare edge shows already. */
-export function roomAt(
-  outputFromFrame: Mat3,
-  size: PictureSize,
-  rows: RowMotion | null = null,
-  frame = 0,
-): Room {
+export function roomAt(outputFromFrame: Mat3, size: View, rows: RowMotion | null = null, frame = 0): Room {
   const shows = (name: (typeof roomNames)[number], by: number): boolean =>
     Math.max(...overhang(multiply(moved(name, by, size), outputFromFrame), size, rows, frame)) > 1e-3;
   const reach = (name: (typeof roomNames)[number], most: number): number => {
@@ -53,8 +49,8 @@ export function roomAt(
   ];
   const [low, high] = both('scale', Math.log(farthest.scale));
   return {
-    x: both('x', farthest.shift * size.width),
-    y: both('y', farthest.shift * size.height),
+    x: both('x', farthest.shift * outputOf(size).width),
+    y: both('y', farthest.shift * outputOf(size).height),
     rotation: both('rotation', farthest.rotation),
     scale: [Math.exp(low), Math.exp(high)],
   };
@@ -63,7 +59,7 @@ export function roomAt(
 /** The room on frames of a range, at most so many of them, evenly; with the frames they are. */
 export function roomOver(
   placements: Float64Array,
-  size: PictureSize,
+  size: View,
   { first, last }: { first: number; last: number },
   most: number,
   rows: RowMotion | null = null,

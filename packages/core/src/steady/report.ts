@@ -1,5 +1,5 @@
 import { apply, invert, matrixAt, multiply } from '../geometry/mat3.js';
-import type { PictureSize } from '../framing/framing.js';
+import { outputOf, type PictureSize, type View } from '../framing/framing.js';
 import { readPlace, type RowMotion } from '../solve/row-motion.js';
 
 /** What steadying has done to a clip, and what it costs. */
@@ -11,6 +11,8 @@ export interface SteadyReport {
   lost: number;
   /** The least source pixels to an output pixel, along a side, and the frame that has it. */
   sharpest: { pixels: number; frame: number };
+  /** Frames on which there is less than one. */
+  coarse: number;
 }
 
 /** What is on each frame: nine numbers each, reference frame → frame, and frame → output. */
@@ -44,7 +46,8 @@ function unevenness(
 }
 
 /** The area of the output's rectangle on the source, of the source's own. */
-function shareShown(outputFromFrame: Float64Array, k: number, { width, height }: PictureSize): number {
+function shareShown(outputFromFrame: Float64Array, k: number, view: View): number {
+  const { width, height } = outputOf(view);
   const back = invert(matrixAt(outputFromFrame, k));
   const corners = [
     [0, 0],
@@ -56,14 +59,16 @@ function shareShown(outputFromFrame: Float64Array, k: number, { width, height }:
     const q = corners[(i + 1) % 4];
     return area + p.x * q.y - q.x * p.y;
   }, 0);
-  return Math.abs(twice) / 2 / (width * height);
+  return Math.abs(twice) / 2 / (view.width * view.height);
 }
 
 /** Reports what the placements of a motion come to. */
 export function reportOf(
   { first, frameFromReference, outputFromFrame, cuts, rows = null }: SteadiedFrames,
-  size: PictureSize,
+  size: View,
 ): SteadyReport {
+  const output = outputOf(size);
+  const pixels = (size.width * size.height) / (output.width * output.height);
   const count = frameFromReference.length / 9;
   const begins = new Set(cuts);
   const isCut = (k: number): boolean => begins.has(first + k);
@@ -73,15 +78,19 @@ export function reportOf(
     apply(multiply(matrixAt(outputFromFrame, k), matrixAt(frameFromReference, k)), x, y);
   let shown = 0;
   let sharpest = { pixels: Infinity, frame: first };
+  let coarse = 0;
   for (let k = 0; k < count; k++) {
     const share = shareShown(outputFromFrame, k, size);
     shown += Math.min(share, 1);
-    if (Math.sqrt(share) < sharpest.pixels) sharpest = { pixels: Math.sqrt(share), frame: first + k };
+    const side = Math.sqrt(share * pixels);
+    if (side < 1) coarse++;
+    if (side < sharpest.pixels) sharpest = { pixels: side, frame: first + k };
   }
   return {
     shakeBefore: unevenness(source, count, size, isCut),
     shakeAfter: unevenness(seen, count, size, isCut),
     lost: count > 0 ? 1 - shown / count : 0,
     sharpest,
+    coarse,
   };
 }

@@ -4,19 +4,23 @@ import {
   bareEdges,
   framingMatrix,
   place,
+  placeVarying,
+  viewOf,
   type BareEdge,
   type Framing,
   type PictureSize,
   type Placing,
+  type View,
 } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
+import { varyingZoom } from '../framing/varying-zoom.js';
 import { sliceTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
 import { takePose } from '../solve/pose-motion.js';
-import { rowMotionOf } from '../solve/row-motion.js';
+import { rowMotionOf, type RowMotion } from '../solve/row-motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
 import type { Samples } from '../track/samples.js';
 import { isNoReadout, readoutOf } from '../track/scene/scene-summary.js';
@@ -57,6 +61,10 @@ export interface SteadySettings {
   /** First and last frame that matter, both included. */
   range: { first: number; last: number };
   framing: Framing;
+  /** The zoom changes slowly, as far as bare edges ask for, in place of the framing's own; constant when left out. */
+  varying?: { restlessness: number } | null;
+  /** The output's own size; the clip's when left out. */
+  output?: PictureSize | null;
 }
 
 export const rollingShutterModes = ['auto', 'off', 'share'] as const;
@@ -81,6 +89,8 @@ export interface SteadyResult extends Placing {
    * any zoom it can, the one that even smoothing would need.
    */
   fit: FramingFit | null;
+  /** The zoom of each frame, where it varies. */
+  zooms: Float64Array | null;
   /** Shake before and after, and what the framing costs, over the range. */
   report: SteadyReport;
   /** The bare edges of the settings' own framing, one a frame, worst first. */
@@ -152,18 +162,43 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
   const correction = isComposed ? correctComposed(motion, clip, settings) : even;
   for (const one of new Set([even, correction])) putByHand(one, motion, clip, settings.keys ?? []);
-  const placements = place(correction.matrices, settings.framing, clip);
+  const view = viewOf(clip, settings.output);
   const rows = rowMotionOf(motion, clip.height);
+  const fit = fitFraming(even.matrices, first, last, view, rows);
+  const zooms = varyingZooms(motion, correction, clip, settings, view, rows);
+  const placements = zooms
+    ? placeVarying(correction.matrices, zooms.all, zooms.framing, view)
+    : place(correction.matrices, settings.framing, view);
   return {
     motion,
     correction,
     placements,
     rows,
-    fit: fitFraming(even.matrices, first, last, clip, rows),
-    bare: bareEdges(placements, first, last, clip, rows),
+    fit,
+    zooms: zooms?.all ?? null,
+    bare: bareEdges(placements, first, last, view, rows),
     strays: straysOf(motion, correction, settings),
-    report: reportOn(motion, placements, clip, settings.range),
+    report: reportOn(motion, placements, view, settings.range),
   };
+}
+
+/** Where the zoom varies, that of each frame, about the middle that one zoom for all would have; null elsewhere, and where none does. */
+function varyingZooms(
+  motion: Motion,
+  { matrices }: Correction,
+  { times }: SteadyClip,
+  { range, varying }: SteadySettings,
+  view: View,
+  rows: RowMotion | null,
+): { all: Float64Array; framing: Framing } | null {
+  const fit = varying ? fitFraming(matrices, range.first, range.last, view, rows) : null;
+  if (!varying || !fit) return null;
+  const shots = (motion.shots ?? [range])
+    .map(({ first, last }) => ({ first: Math.max(first, range.first), last: Math.min(last, range.last) }))
+    .filter(({ first, last }) => first <= last);
+  const { framing } = fit;
+  const { restlessness } = varying;
+  return { framing, all: varyingZoom(matrices, view, { framing, restlessness, times, shots, rows }) };
 }
 
 /** Pixels beyond the area that nobody sees. */
@@ -189,9 +224,10 @@ function straysOf(
 /** Whether there is anything to be done to the picture: a motion to take out, or something put by hand. */
 export const isSteadied = (
   motion: Motion,
-  { keys = [], framing }: Pick<SteadySettings, 'keys' | 'framing'>,
+  { keys = [], framing, output }: Pick<SteadySettings, 'keys' | 'framing' | 'output'>,
 ): boolean =>
   keys.length > 0 ||
+  !!output ||
   framing.zoom !== 1 ||
   framing.offsetX !== 0 ||
   framing.offsetY !== 0 ||
@@ -279,7 +315,7 @@ function shotByShot(
 export const reportOn = (
   motion: Motion,
   placements: Float64Array,
-  size: PictureSize,
+  size: View,
   { first, last }: SteadySettings['range'],
 ): SteadyReport =>
   reportOf(
@@ -314,7 +350,7 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
   const frameFromReferences = tableOf(motion, 0, motion.frames - 1);
   const path = composePath({
     frameFromReference: frameFromReferences,
-    size: clip,
+    size: viewOf(clip, settings.output),
     ...settings.range,
     zoom,
     rows: rowMotionOf(motion, clip.height),
@@ -326,7 +362,7 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
   const matrices = correctionsOf(
     path,
     frameFromReferences,
-    framingMatrix({ zoom, offsetX: 0, offsetY: 0 }, clip),
+    framingMatrix({ zoom, offsetX: 0, offsetY: 0 }, { width: clip.width, height: clip.height }),
   );
   const composed = seenMotion(motion, matrices);
   const { spans = [] } = settings;

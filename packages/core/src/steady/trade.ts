@@ -1,5 +1,5 @@
 import type { Motion } from '../solve/motion.js';
-import { place } from '../framing/framing.js';
+import { place, viewOf } from '../framing/framing.js';
 import { correctComposed, reportOn, type SteadyClip, type SteadySettings } from './steady.js';
 
 /** What a zoom buys. */
@@ -18,6 +18,7 @@ export function tradeAt(
 ): TradePoint {
   const framing = { zoom, offsetX: 0, offsetY: 0 };
   const { matrices } = correctComposed(motion, clip, { ...settings, framing });
-  const { shakeAfter } = reportOn(motion, place(matrices, framing, clip), clip, settings.range);
+  const view = viewOf(clip, settings.output);
+  const { shakeAfter } = reportOn(motion, place(matrices, framing, view), view, settings.range);
   return { zoom, shake: shakeAfter };
 }

@@ -1,5 +1,5 @@
 import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../../geometry/mat3.js';
-import type { PictureSize } from '../../framing/framing.js';
+import { windowOf, type PictureSize, type View } from '../../framing/framing.js';
 import { rowOutlineOf } from '../../framing/outline.js';
 import type { RowMotion } from '../../solve/row-motion.js';
 import type { WanderArea } from '../wander.js';
@@ -9,7 +9,7 @@ import { SparseRows } from './sparse-rows.js';
 export interface ComposedOptions {
   /** Nine numbers a frame, reference frame → frame, clip pixels. */
   frameFromReference: Float64Array;
-  size: PictureSize;
+  size: View;
   /** The frames that are shown, both included. */
   first: number;
   last: number;
@@ -56,8 +56,10 @@ export function composePath(options: ComposedOptions): ComposedPath {
   const count = last - first + 1;
   const { width, height } = size;
   const [cx, cy] = [width / 2, height / 2];
+  const window = windowOf(size);
+  const [halfWidth, halfHeight] = [window.width / 2, window.height / 2];
   // In these units a turn or a change of size moves the corners by as many pixels as a shift does.
-  const reachOut = Math.hypot(cx, cy);
+  const reachOut = Math.hypot(halfWidth, halfHeight);
   const [terms, limits] = [new SparseRows(), new SparseRows()];
   const [weights, squares, bounds]: number[][] = [[], [], []];
   for (let k = 0; k < count; k++)
@@ -80,8 +82,8 @@ export function composePath(options: ComposedOptions): ComposedPath {
       rows,
       first + k,
     ))
-      for (const u of [-cx, cx])
-        for (const v of [-cy, cy]) {
+      for (const u of [-halfWidth, halfWidth])
+        for (const v of [-halfHeight, halfHeight]) {
           // The corner lies at (cx + x + a·u − b·v, cy + y + b·u + a·v); inside means normal·corner ≤ offset.
           const [nx, ny] = normal;
           limits.push(
