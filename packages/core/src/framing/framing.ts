@@ -72,18 +72,22 @@ export function place(corrections: Float64Array, framing: Framing, view: View): 
   return placements;
 }
 
-/** The same with a zoom of its own for each frame; the point shown in the middle stays. */
+/** The same with a zoom of its own for each frame, and a point of the steadied picture, clip pixels, in the middle of the output. */
 export function placeVarying(
   corrections: Float64Array,
-  zooms: Float64Array,
-  framing: Framing,
+  { zooms, middle }: { zooms: Float64Array; middle: Point },
   view: View,
 ): Float64Array {
+  const [output, window] = [outputOf(view), windowOf(view)];
   const placements = new Float64Array(corrections.length);
   zooms.forEach((zoom, k) => {
-    const share = zoom / framing.zoom;
-    const offsets = { offsetX: framing.offsetX * share, offsetY: framing.offsetY * share };
-    placements.set(multiply(framingMatrix({ zoom, ...offsets }, view), matrixAt(corrections, k)), 9 * k);
+    const [sx, sy] = [(zoom * output.width) / window.width, (zoom * output.height) / window.height];
+    const framed = {
+      zoom,
+      offsetX: sx * (view.width / 2 - middle.x),
+      offsetY: sy * (view.height / 2 - middle.y),
+    };
+    placements.set(multiply(framingMatrix(framed, view), matrixAt(corrections, k)), 9 * k);
   });
   return placements;
 }

@@ -38,8 +38,8 @@ function varied(view: View, restlessness: number, shots = [{ first: 0, last }]) 
   if (!fit) throw new Error('There is a zoom for it.');
   const { framing } = fit;
   const times = evenTimes(frames, 25);
-  const zooms = varyingZoom(corrections, view, { framing, restlessness, times, shots, rows: null });
-  return { framing, zooms, placements: placeVarying(corrections, zooms, framing, view) };
+  const varying = varyingZoom(corrections, view, { framing, restlessness, times, shots, rows: null });
+  return { framing, ...varying, placements: placeVarying(corrections, varying, view) };
 }
 
 describe.each(views)('a zoom that varies, in %s', (_, view) => {
@@ -62,18 +62,18 @@ describe.each(views)('a zoom that varies, in %s', (_, view) => {
     const pace = (k: number): number => Math.log(zooms[k] / zooms[k - 1]) * 25;
     for (let k = 2; k < frames; k++) {
       expect(Math.abs(pace(k))).toBeLessThan(0.08 + 1e-9);
-      // From standing to full pace and back it takes a second at least.
-      expect(Math.abs(pace(k) - pace(k - 1))).toBeLessThan(0.02);
+      // It is gone over into over a second, at the ends in half of that.
+      expect(Math.abs(pace(k) - pace(k - 1))).toBeLessThan(0.025);
     }
   });
 });
 
 test('each shot has its own', () => {
   const { zooms } = varied(viewOf(clip), 0, [
-    { first: 0, last: 119 },
-    { first: 120, last },
+    { first: 0, last: 199 },
+    { first: 200, last },
   ]);
-  for (const shot of [zooms.subarray(0, 120), zooms.subarray(120)])
+  for (const shot of [zooms.subarray(0, 200), zooms.subarray(200)])
     expect(Math.max(...shot) - Math.min(...shot)).toBeLessThan(1e-9);
   expect(Math.abs(zooms[0] - zooms[last])).toBeGreaterThan(1e-4);
 });

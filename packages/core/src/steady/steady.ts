@@ -13,7 +13,7 @@ import {
   type View,
 } from '../framing/framing.js';
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
-import { varyingZoom } from '../framing/varying-zoom.js';
+import { varyingZoom, type VaryingZoom } from '../framing/varying-zoom.js';
 import { sliceTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
 import type { MotionModel } from '../solve/fit-model.js';
@@ -167,7 +167,7 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   const fit = fitFraming(even.matrices, first, last, view, rows);
   const zooms = varyingZooms(motion, correction, clip, settings, view, rows);
   const placements = zooms
-    ? placeVarying(correction.matrices, zooms.all, zooms.framing, view)
+    ? placeVarying(correction.matrices, zooms, view)
     : place(correction.matrices, settings.framing, view);
   return {
     motion,
@@ -175,14 +175,14 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     placements,
     rows,
     fit,
-    zooms: zooms?.all ?? null,
+    zooms: zooms?.zooms ?? null,
     bare: bareEdges(placements, first, last, view, rows),
     strays: straysOf(motion, correction, settings),
     report: reportOn(motion, placements, view, settings.range),
   };
 }
 
-/** Where the zoom varies, that of each frame, about the middle that one zoom for all would have; null elsewhere, and where none does. */
+/** Where the zoom varies, that of each frame; null elsewhere, and where no zoom hides every bare edge. */
 function varyingZooms(
   motion: Motion,
   { matrices }: Correction,
@@ -190,7 +190,7 @@ function varyingZooms(
   { range, varying }: SteadySettings,
   view: View,
   rows: RowMotion | null,
-): { all: Float64Array; framing: Framing } | null {
+): VaryingZoom | null {
   const fit = varying ? fitFraming(matrices, range.first, range.last, view, rows) : null;
   if (!varying || !fit) return null;
   const shots = (motion.shots ?? [range])
@@ -198,7 +198,7 @@ function varyingZooms(
     .filter(({ first, last }) => first <= last);
   const { framing } = fit;
   const { restlessness } = varying;
-  return { framing, all: varyingZoom(matrices, view, { framing, restlessness, times, shots, rows }) };
+  return varyingZoom(matrices, view, { framing, restlessness, times, shots, rows });
 }
 
 /** Pixels beyond the area that nobody sees. */
