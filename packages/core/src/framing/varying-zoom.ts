@@ -46,6 +46,7 @@ export function varyingZoom(corrections: Float64Array, view: View, options: Vary
     x: constant.x + restlessness * (roomiest.x - constant.x),
     y: constant.y + restlessness * (roomiest.y - constant.y),
   };
+  const reach = Math.round(easing * times.framesPerSecond);
   const zooms = new Float64Array(frames).fill(framing.zoom);
   shots.forEach(({ first, last }, s) => {
     // As logarithms of half-extents: a rate is one of the zoom itself.
@@ -53,7 +54,7 @@ export function varyingZoom(corrections: Float64Array, view: View, options: Vary
       Math.log(sides.roomOn(first + i, middle)),
     );
     const at = Float64Array.from(room, (_, i) => startOf(times, first + i));
-    const eased = averaged(lowest(coned(room, at, mostRate * restlessness), at), at);
+    const eased = averaged(lowest(coned(room, at, mostRate * restlessness), reach), reach);
     eased.forEach(
       (value, i) => (zooms[first + i] = (windowOf(view).width / 2 / Math.exp(value)) * (1 + margin)),
     );
@@ -136,22 +137,19 @@ function coned(values: Float64Array, at: Float64Array, rate: number): Float64Arr
   return curve;
 }
 
-/** What each value comes to with all those within the easing; beyond the ends there are none. */
-function within(
-  values: Float64Array,
-  at: Float64Array,
-  taken: (values: Float64Array, from: number, to: number) => number,
-): Float64Array {
-  let [from, to] = [0, 0];
+/** The least of the values up to `reach` before and after each. */
+const lowest = (values: Float64Array, reach: number): Float64Array =>
+  values.map((_, i) =>
+    values.subarray(Math.max(i - reach, 0), i + reach + 1).reduce((a, b) => (b < a ? b : a)),
+  );
+
+/** The mean of the values up to `reach` before and after each; beyond the ends they go on as they are there. */
+function averaged(values: Float64Array, reach: number): Float64Array {
+  const last = values.length - 1;
+  const at = (i: number): number => values[i < 0 ? 0 : i > last ? last : i];
   return values.map((_, i) => {
-    while (at[i] - at[from] > easing) from++;
-    while (to < values.length && at[to] - at[i] <= easing) to++;
-    return taken(values, from, to);
+    let sum = 0;
+    for (let j = i - reach; j <= i + reach; j++) sum += at(j);
+    return sum / (2 * reach + 1);
   });
 }
-
-const lowest = (values: Float64Array, at: Float64Array): Float64Array =>
-  within(values, at, (all, from, to) => Math.min(...all.subarray(from, to)));
-
-const averaged = (values: Float64Array, at: Float64Array): Float64Array =>
-  within(values, at, (all, from, to) => all.subarray(from, to).reduce((sum, v) => sum + v, 0) / (to - from));
