@@ -1,4 +1,5 @@
 import { eightCubic, eightCubicAt, eightLinear, eightLinearAt } from './eight';
+import { warpTaps } from './taps';
 import { cubicByte, cubicWord, linearBytes, linearWords, prepareGather } from './gather';
 
 // Resampling of one plane, of 8 or of more bits. Pointers only: the caller owns the memory, which several threads share.
@@ -63,9 +64,8 @@ function fourClamped(row: usize, ix: i32, width: i32): v128 {
 
 /** The level at corner-origin (u, v), the border pixel repeated. */
 function sampleAny(src: usize, width: i32, height: i32, stride: i32, u: f64, v: f64, cubic: bool): u8 {
-  // Positions inside the picture are above -1: cutting off after adding one is the same as rounding down.
-  const ix = <i32>(u + 0.5) - 1;
-  const iy = <i32>(v + 0.5) - 1;
+  const ix = <i32>Math.floor(u - 0.5);
+  const iy = <i32>Math.floor(v - 0.5);
   const wx = tapWeights(<f32>(u - 0.5 - <f64>ix), cubic);
   const wy = tapWeights(<f32>(v - 0.5 - <f64>iy), cubic);
   const x = ix - 1;
@@ -92,20 +92,30 @@ function storeByte(
   dst: usize, src: usize, width: i32, height: i32, stride: i32, cubic: bool, fill: i32,
   left: f64, top: f64, right: f64, bottom: f64, w: f64, px: f64, py: f64,
 ): void {
-  const inside = w > 0.0 && px >= left && px <= right && py >= top && py <= bottom;
-  store<u8>(dst, inside ? sampleAny(src, width, height, stride, px, py, cubic) : <u8>fill);
+  if (w > 0.0 && px >= left && px <= right && py >= top && py <= bottom)
+    store<u8>(dst, sampleAny(src, width, height, stride, px, py, cubic));
+  else if (fill >= 0) store<u8>(dst, <u8>fill);
 }
 
 /**
  * Makes rows `rowFrom` up to `rowTo` of a plane: each pixel's centre goes through m (source from
- * destination, corner origin), what lands outside left..bottom becomes `fill`.
+ * destination, corner origin), what lands outside left..bottom becomes `fill`, or is left as it is where that is below 0.
+ * `taps`: 0 linear, 1 cubic, 2 the nearest, 3 Lanczos.
  */
 export function warpPlane(
   src: usize, width: i32, height: i32, stride: i32,
   dst: usize, dstWidth: i32, dstStride: i32, rowFrom: i32, rowTo: i32,
-  left: f64, top: f64, right: f64, bottom: f64, cubic: bool, fill: i32,
+  left: f64, top: f64, right: f64, bottom: f64, taps: i32, fill: i32,
   m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
 ): void {
+  if (taps > 1) {
+    warpTaps(
+      src, width, height, stride, dst, dstWidth, dstStride, rowFrom, rowTo, left, top, right, bottom, taps == 2, fill,
+      255, false, m0, m1, m2, m3, m4, m5, m6, m7, m8,
+    );
+    return;
+  }
+  const cubic = taps == 1;
   const affine = m6 == 0.0 && m7 == 0.0 && m8 == 1.0;
   const quick = affine && m0 > 0.0 && m0 < 3.9 && Math.abs(m3) < 0.14 && max(width, height) < 16384;
   if (!quick) {
@@ -215,11 +225,11 @@ function storeWord(
   left: f64, top: f64, right: f64, bottom: f64, w: f64, u: f64, v: f64,
 ): void {
   if (!(w > 0.0 && u >= left && u <= right && v >= top && v <= bottom)) {
-    store<u16>(dst, <u16>fill);
+    if (fill >= 0) store<u16>(dst, <u16>fill);
     return;
   }
-  const ix = <i32>(u + 0.5) - 1;
-  const iy = <i32>(v + 0.5) - 1;
+  const ix = <i32>Math.floor(u - 0.5);
+  const iy = <i32>Math.floor(v - 0.5);
   const wx = tapWeights(<f32>(u - 0.5 - <f64>ix), cubic);
   const wy = tapWeights(<f32>(v - 0.5 - <f64>iy), cubic);
   const x0 = ix - 1;
@@ -354,11 +364,18 @@ function gatherPlane(
 export function warpDeepPlane(
   src: usize, width: i32, height: i32, stride: i32,
   dst: usize, dstWidth: i32, dstStride: i32, rowFrom: i32, rowTo: i32,
-  left: f64, top: f64, right: f64, bottom: f64, cubic: bool, fill: i32, most: i32,
+  left: f64, top: f64, right: f64, bottom: f64, taps: i32, fill: i32, most: i32,
   m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
 ): void {
+  if (taps > 1) {
+    warpTaps(
+      src, width, height, stride, dst, dstWidth, dstStride, rowFrom, rowTo, left, top, right, bottom, taps == 2, fill,
+      most, true, m0, m1, m2, m3, m4, m5, m6, m7, m8,
+    );
+    return;
+  }
   gatherPlane(
-    src, width, height, stride, dst, dstWidth, dstStride, rowFrom, rowTo, left, top, right, bottom, cubic, fill,
+    src, width, height, stride, dst, dstWidth, dstStride, rowFrom, rowTo, left, top, right, bottom, taps == 1, fill,
     most, true, m0, m1, m2, m3, m4, m5, m6, m7, m8,
   );
 }

@@ -2,19 +2,7 @@ import { access, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import fc from 'fast-check';
-import {
-  defaultFollowOptions,
-  kernelHeap,
-  makeKernelMemory,
-  Samples,
-  SampleState,
-  startKernels,
-  translation,
-  warpPlane,
-  type Mat3,
-  type LevelPlane,
-} from '@lurn/core';
+import { defaultFollowOptions, Samples, SampleState, translation } from '@lurn/core';
 import {
   frameBytes,
   indexClip,
@@ -34,7 +22,6 @@ import {
   type TrackTask,
 } from './index.js';
 import { FrameCache } from './pass/frame-cache.js';
-import { kernelModule } from './kernels.js';
 
 const frames = 40;
 const position = (k: number) => ({ x: 0.9 * k, y: 6 * Math.sin(k / 5) });
@@ -178,54 +165,6 @@ test('a step by hand takes its frames from those at hand', async () => {
   expect(samples.map((s) => s.frame)).toEqual([21]);
   expect(samples[0].x).toBeCloseTo(150 + position(21).x - position(20).x, 0);
 });
-
-test.each([8, 10] as const)(
-  'the kernel of %i bits and its plain twin agree to one level for any matrix',
-  (bits) => {
-    const [w, h] = [72, 56];
-    const bytes = (2 * w * h + 127) & ~63;
-    const kernels = startKernels(kernelModule(), makeKernelMemory(kernelHeap + 2 * bytes));
-    const Levels = bits === 8 ? Uint8Array : Uint16Array;
-    const most = (1 << bits) - 1;
-    const [drawn, made] = [0, bytes].map((at) => new Levels(kernels.memory.buffer, kernelHeap + at, w * h));
-    for (let i = 0; i < w * h; i++)
-      drawn[i] = (most / 255) * (128 + 90 * Math.sin(i * 0.61) * Math.cos(i * 0.013) + (i % 7) * 4);
-    const source: LevelPlane = { data: drawn.slice(), width: w, height: h, stride: w };
-    const bounds = { left: 0, top: 0, right: w, bottom: h };
-    // Small turns, and pixels at most four apart, go eight at a time.
-    const turn = fc.oneof(...[1.5, 0.15].map((most) => fc.double({ min: -most, max: most, noNaN: true })));
-    const grow = fc.double({ min: 0.4, max: 4.2, noNaN: true });
-    const shift = fc.double({ min: -30, max: 30, noNaN: true });
-    const slant = fc.constantFrom(0, 0, 0.0008, -0.0011);
-    fc.assert(
-      fc.property(
-        turn,
-        grow,
-        shift,
-        shift,
-        slant,
-        fc.constantFrom('linear' as const, 'cubic' as const),
-        (angle, growth, x, y, p, interpolation) => {
-          const [a, b] = [growth * Math.cos(angle), growth * Math.sin(angle)];
-          const matrix: Mat3 = [a, -b, x + 36 - a * 36 + b * 28, b, a, y + 28 - b * 36 - a * 28, p, -p, 1];
-          const target: LevelPlane = { data: new Levels(w * h), width: w, height: h, stride: w };
-          warpPlane(source, target, matrix, bounds, interpolation, 16, most);
-          const size = { width: w, height: h, stride: w * Levels.BYTES_PER_ELEMENT };
-          const [from, to] = [kernelHeap, kernelHeap + bytes].map((at) => ({ at, ...size }));
-          if (bits === 8) kernels.warpPlane(from, to, matrix, bounds, interpolation, 16);
-          else kernels.warpDeepPlane(from, to, matrix, bounds, interpolation, 16, most);
-          let differing = 0;
-          target.data.forEach((level, i) => {
-            if (Math.abs(level - made[i]) > 1) differing++;
-          });
-          // On the border a rounding may fall to either side; nowhere else.
-          expect(differing).toBeLessThanOrEqual(2);
-        },
-      ),
-      { numRuns: 60 },
-    );
-  },
-);
 
 test('ten bits in are ten bits out: a ramp finer than eight bits keeps its steps', async () => {
   const path = join(folder, 'ramp.mkv');

@@ -16,13 +16,18 @@ export interface Bounds {
   bottom: number;
 }
 
-export type Interpolation = 'linear' | 'cubic';
+/** As the kernels number them: between two pixels, four, the nearest, and six (Catmull-Rom is the cubic, Lanczos-3 the six). */
+export const resamplings = ['linear', 'cubic', 'nearest', 'lanczos'] as const;
+export type Interpolation = (typeof resamplings)[number];
+
+/** In place of what a pixel outside becomes: it is left as it is. */
+export const kept = -1;
 
 export interface Kernels {
   readonly memory: WebAssembly.Memory;
   /**
    * The WebAssembly twin of `warpPlane`, for rows `rowFrom` up to `rowTo`. Planes need 64 spare bytes after
-   * their last row.
+   * their last row. A `fill` of `kept` leaves what lies outside as it is.
    */
   warpPlane(
     source: PlaneAt,
@@ -46,6 +51,18 @@ export interface Kernels {
     rowFrom?: number,
     rowTo?: number,
   ): void;
+  /** Each pixel of the target the mean of a square of `times` by `times` of the source; `deep` planes have 16-bit levels. */
+  shrinkPlane(source: PlaneAt, target: PlaneAt, times: number, deep: boolean): void;
+  /** Marks with `most` the target's pixels whose centre the matrix takes inside the bounds, the others with 0. */
+  coverPlane(
+    target: PlaneAt,
+    sourceFromTarget: Mat3,
+    bounds: Bounds,
+    most: number,
+    deep: boolean,
+    rowFrom?: number,
+    rowTo?: number,
+  ): void;
 }
 
 /** The kernels keep the first page for themselves: planes start here. */
@@ -63,19 +80,29 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
   const instance = new WebAssembly.Instance(module, { env: { memory, abort: stopped } });
   const warp = instance.exports.warpPlane as (...args: number[]) => void;
   const warpDeep = instance.exports.warpDeepPlane as (...args: number[]) => void;
+  const shrink = instance.exports.shrinkPlane as (...args: number[]) => void;
+  const cover = instance.exports.coverPlane as (...args: number[]) => void;
   return {
     memory,
     warpPlane(source, target, m, bounds, interpolation, fill, rowFrom = 0, rowTo = target.height) {
       const from = [source.at, source.width, source.height, source.stride];
       const to = [target.at, target.width, target.stride, rowFrom, rowTo];
       const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
-      warp(...from, ...to, ...box, interpolation === 'cubic' ? 1 : 0, fill, ...m);
+      warp(...from, ...to, ...box, resamplings.indexOf(interpolation), fill, ...m);
     },
     warpDeepPlane(source, target, m, bounds, interpolation, fill, most, rowFrom = 0, rowTo = target.height) {
       const from = [source.at, source.width, source.height, source.stride];
       const to = [target.at, target.width, target.stride, rowFrom, rowTo];
       const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
-      warpDeep(...from, ...to, ...box, interpolation === 'cubic' ? 1 : 0, fill, most, ...m);
+      warpDeep(...from, ...to, ...box, resamplings.indexOf(interpolation), fill, most, ...m);
+    },
+    shrinkPlane(source, target, times, deep) {
+      const to = [target.at, target.width, target.height, target.stride];
+      shrink(source.at, source.stride, ...to, times, deep ? 1 : 0);
+    },
+    coverPlane(target, m, bounds, most, deep, rowFrom = 0, rowTo = target.height) {
+      const to = [target.at, target.width, target.stride, rowFrom, rowTo];
+      cover(...to, bounds.left, bounds.top, bounds.right, bounds.bottom, most, deep ? 1 : 0, ...m);
     },
   };
 }
