@@ -63,5 +63,7 @@ export * from './formats/recipe.js';
 export * from './formats/scene-file.js';
 export * from './render/warp.js';
 export * from './render/yuv-picture.js';
+export * from './render/warp-picture.js';
+export * from './render/output-picture.js';
 export * from './kernels/kernels.js';
 export { TrackKernels } from './kernels/track-kernels.js';

@@ -5,7 +5,8 @@ import { readMotionJson, writeMotionJson } from '../formats/motion-file.js';
 import { evenTimes } from '../geometry/frame-times.js';
 import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
 import { kernelHeap, makeKernelMemory, startKernels } from '../kernels/kernels.js';
-import { pictureBytes, warpPicture, type YuvFormat } from '../render/yuv-picture.js';
+import { warpPicture } from '../render/warp-picture.js';
+import { pictureBytes, type YuvFormat } from '../render/yuv-picture.js';
 import { fullStrength } from '../steady/correct.js';
 import { steadyMotion, type SteadySettings } from '../steady/steady.js';
 import { kernelModule } from '../testing/kernel-module.js';
@@ -162,7 +163,8 @@ test.each([8, 10] as const)('a picture of %d bits is resampled row by row, as th
   for (let y = 0; y < 480; y++)
     for (let x = 0; x < 250; x++) levels[kernelHeap / bytes + y * 250 + x] = (x + 1) * (bits === 8 ? 1 : 4);
   const outputFromFrame = framingMatrix({ zoom: 1.2, offsetX: 3, offsetY: -2 }, format);
-  warpPicture(kernels, format, kernelHeap, kernelHeap + step, outputFromFrame, 'cubic', byRows);
+  const [from, to] = [kernelHeap, kernelHeap + step].map((at) => ({ at, format }));
+  warpPicture(kernels, from, to, outputFromFrame, { interpolation: 'cubic', beyond: 'black', byRows });
   const back = invert(outputFromFrame);
   let worst = 0;
   for (let y = 2; y < 478; y++)
