@@ -2,9 +2,16 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { defaultFollowOptions, Samples, SampleState, similarityMatrix, type Point } from '@lurn/core';
-import { indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
-import { packSamples, suggest, WorkerPool, type TrackTask } from '@lurn/pipeline';
+import {
+  defaultFollowOptions,
+  noFraming,
+  Samples,
+  SampleState,
+  similarityMatrix,
+  type Point,
+} from '@lurn/core';
+import { encodingFor, indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
+import { packSamples, placeStep, suggest, WorkerPool, type TrackTask } from '@lurn/pipeline';
 import { peakBytes } from './process-tree.js';
 import { inTurns, median, seconds } from './rounds.js';
 import { addRow, beginTable, type Table } from './tables.js';
@@ -98,7 +105,8 @@ export async function benchPipeline(rounds: number): Promise<Table[]> {
           kind: 'export',
           clip,
           index,
-          steps: [{ kind: 'place', placements, rows: null, interpolation: 'cubic' }],
+          steps: [placeStep({ placements, rows: null, zooms: null }, clip, { framing: noFraming })],
+          encoding: encodingFor({}, clip, false),
           first: 0,
           last,
           path,

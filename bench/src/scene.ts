@@ -18,8 +18,8 @@ import {
   type Mat3,
   type SteadySettings,
 } from '@lurn/core';
-import { frameTimes, indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
-import { analyseScene, WorkerPool, type PackedScene } from '@lurn/pipeline';
+import { encodingFor, frameTimes, indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
+import { analyseScene, placeStep, WorkerPool, type PackedScene } from '@lurn/pipeline';
 import { inTurns, seconds } from './rounds.js';
 import { addRow, beginTable, type Table } from './tables.js';
 
@@ -165,11 +165,12 @@ async function speed(rounds: number): Promise<Table> {
         range: { first: 0, last },
         framing: { ...noFraming, zoom: 1.05 },
       };
-      const { placements, rows } = steady([], { ...clip, times: frameTimes(index, clip) }, settings, held);
+      const solved = steady([], { ...clip, times: frameTimes(index, clip) }, settings, held);
       await pool.run(
         {
           ...{ kind: 'export', clip, index, first: 0, last, path: join(folder, 'ours.mp4') },
-          steps: [{ kind: 'place', placements, rows, interpolation: 'cubic' }],
+          steps: [placeStep(solved, clip, settings)],
+          encoding: encodingFor({}, clip, false),
         },
         () => undefined,
       );

@@ -1,4 +1,11 @@
-import { cornerKnot, mostReadout, rectangleSpline, type ClosedSpline, type RollingShutter } from '@lurn/core';
+import {
+  cornerKnot,
+  mostReadout,
+  rectangleSpline,
+  type ClosedSpline,
+  type PictureSize,
+  type RollingShutter,
+} from '@lurn/core';
 import { UsageError } from './usage-error.js';
 
 /** A point asked for on the command line: `X,Y@FRAME` or `X,Y@FRAME=NAME`, clip pixels with the corner as origin. */
@@ -135,12 +142,24 @@ export function parseRollingShutter(text: string): RollingShutter {
   return { mode: 'share', share };
 }
 
-export type ZoomArgument = 'fit' | 'none' | number;
+/** `WxH`, even numbers of pixels. */
+export function parseSize(text: string): PictureSize {
+  const match = /^(\d+)[x×](\d+)$/.exec(text);
+  const [width, height] = [Number(match?.[1]), Number(match?.[2])];
+  const isSize = (n: number): boolean => n >= 16 && n <= 16384 && n % 2 === 0;
+  if (!isSize(width) || !isSize(height))
+    throw new UsageError(
+      `"${text}" is not a size; write even numbers of pixels from 16 to 16384, like 1080x1920.`,
+    );
+  return { width, height };
+}
+
+export type ZoomArgument = 'fit' | 'varying' | 'none' | number;
 
 export function parseZoom(text: string): ZoomArgument {
-  if (text === 'fit' || text === 'none') return text;
+  if (text === 'fit' || text === 'varying' || text === 'none') return text;
   const zoom = Number(text);
   if (!(zoom >= 0.1 && zoom <= 20))
-    throw new UsageError(`Zoom must be "fit", "none" or a factor from 0.1 to 20, not "${text}".`);
+    throw new UsageError(`Zoom must be "fit", "varying", "none" or a factor from 0.1 to 20, not "${text}".`);
   return zoom;
 }

@@ -12,8 +12,10 @@ import {
   shapeOf,
   shapes,
   smoothKinds,
+  edgeKinds,
+  resamplingNames,
 } from '@lurn/core';
-import { checkTools, CancelledError } from '@lurn/media';
+import { checkTools, CancelledError, codecs } from '@lurn/media';
 import {
   parseArea,
   parseChannels,
@@ -23,6 +25,7 @@ import {
   parsePoint,
   parseRange,
   parseRollingShutter,
+  parseSize,
   parseStrength,
   parseZoom,
   type KeyArgument,
@@ -278,8 +281,34 @@ addPointOptions(
   )
   .option(
     '--zoom <ZOOM>',
-    'fit: the smallest that leaves no bare edge (the default); none; or a factor; a recipe has its own',
+    'fit: the smallest that leaves no bare edge (the default); varying: the same, slowly changing; none; or a factor; a recipe has its own',
     parseZoom,
+  )
+  .option(
+    '--restlessness <SHARE>',
+    'for varying: 0, the smallest constant zoom, to 1, up to 8 % a second (default: 0.5)',
+    parseNumber('The restlessness', 0, 1),
+  )
+  .option(
+    '--size <WxH>',
+    'the size of the output; the clip just covers it at zoom 1 (default: the clip’s)',
+    parseSize,
+  )
+  .addOption(new Option('--edge <EDGE>', 'what bare edges show (default: black)').choices(edgeKinds))
+  .addOption(
+    new Option('--resample <HOW>', 'how pixels are taken from between others (default: bicubic)').choices(
+      Object.keys(resamplingNames),
+    ),
+  )
+  .addOption(
+    new Option('--codec <CODEC>', 'what the movie is written as (default: by the ending of --out)').choices(
+      codecs,
+    ),
+  )
+  .option(
+    '--bits <BITS>',
+    'bits a level: 8, 10, 12 or 16, as the codec has them (default: the clip’s)',
+    parseNumber('Bits', 8, 16),
   )
   .option(
     '--recipe <FILE.json>',

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { FormatError, readMotionJson, reportOf } from '@lurn/core';
+import { FormatError, readMotionJson, reportOf, viewOf } from '@lurn/core';
 import { indexWithProgress } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 
@@ -12,7 +12,8 @@ export const report = (
     const { pts } = await indexWithProgress(clip);
     const text = await readFile(args.motion, 'utf8');
     try {
-      const found = reportOf(readMotionJson(text, { ...clip, frames: pts.length }), clip);
+      const motion = readMotionJson(text, { ...clip, frames: pts.length });
+      const found = reportOf(motion, viewOf(clip, motion.output));
       if (args.json) return void console.log(JSON.stringify(found, null, 1));
       const { shakeBefore, shakeAfter, lost, sharpest } = found;
       console.log(`Shake before    ${shakeBefore.toFixed(3)} px (RMS of the corners' second differences)`);

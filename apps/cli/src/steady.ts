@@ -5,26 +5,37 @@ import {
   heldOutPaths,
   isSteadied,
   noFraming,
-  place,
   readTracksJson,
   shakeOf,
   steady as solveSteady,
   steadyMotion,
   writeMotionJson,
+  usualRestlessness,
   type Channels,
+  type EdgeKind,
   type Framing,
   type MotionModel,
   type NamedTrack,
   type RollingShutter,
+  type PictureSize,
   type Placing,
+  type Resampling,
   type SmoothKind,
   type SteadyClip,
   type SteadyResult,
   type SteadySettings,
   type Strength,
 } from '@lurn/core';
-import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
-import { exportMovie } from '@lurn/pipeline';
+import {
+  containerOf,
+  encodingFor,
+  frameTimes,
+  type Clip,
+  type ClipIndex,
+  type Codec,
+  type Encoding,
+} from '@lurn/media';
+import { exportMovie, placeStep } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
@@ -49,10 +60,26 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   zoom?: ZoomArgument;
   motion?: string;
   rollingShutter?: RollingShutter;
+  restlessness?: number;
+  size?: PictureSize;
+  edge?: EdgeKind;
+  resample?: Resampling;
+  codec?: Codec;
+  bits?: number;
   recipe?: string;
 }
 
 type Say = (text: string) => void;
+
+/** What is written, by what is asked for and the file's ending. */
+function encodingOf(clip: Clip, { out, codec, bits }: SteadyArguments, edge: EdgeKind = 'black'): Encoding {
+  const container = containerOf(out);
+  if (!container)
+    throw new UsageError(
+      `"${out}" has no ending that is known: .mp4, .mov, .webm, .mkv, or .zip for pictures.`,
+    );
+  return encodingFor({ codec, bits, container }, clip, edge === 'transparent');
+}
 
 /** What is steadied, and how. */
 interface Plan {
@@ -77,6 +104,8 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
     throw new UsageError('Give either --tracks FILE or --point X,Y@FRAME, not both.');
   if (args.group !== undefined && !args.scene) throw new UsageError('--group is a group of the --scene.');
   return withInput(path, args, async (clip) => {
+    // What cannot be written is said before anything is followed.
+    if (args.recipe === undefined) encodingOf(clip, args, args.edge);
     const plan =
       args.recipe === undefined ? await planOf(clip, args) : await planFrom(args.recipe, clip, args);
     await carryOut(clip, plan, args);
@@ -181,8 +210,7 @@ function tellShake(scene: FoundScene, placing: Placing, clip: SteadyClip, range:
 async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<void> {
   // What is read by scripts stands alone.
   const say: Say = args.json ? console.error : console.log;
-  const { index, tracks, scene, settings } = plan;
-  const { range } = settings;
+  const { index, tracks, scene, settings: chosen } = plan;
   const frames = index.pts.length;
   const facts: SteadyClip = {
     width: clip.width,
@@ -190,41 +218,32 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     pixelAspect: clip.pixelAspect,
     times: frameTimes(index, clip),
   };
+  const settings: SteadySettings = {
+    ...chosen,
+    ...(args.size ? { output: args.size } : {}),
+    ...(args.edge ? { edge: args.edge } : {}),
+    ...(args.resample ? { resampling: args.resample } : {}),
+  };
+  const { range } = settings;
+  const encoding = encodingOf(clip, args, settings.edge);
   const solved = solveSteady(
     tracks.map((t) => t.samples),
     facts,
     settings,
     scene,
   );
-  const { motion, fit, rows } = solved;
-  if (!isSteadied(motion, settings))
+  if (!isSteadied(solved.motion, settings))
     throw new UsageError(
       'There is nothing in it to take out: no track with a usable sample, and nothing by hand.',
     );
-  let { correction } = solved;
-  // A recipe has a framing of its own, unless another is asked for.
-  const zoom = args.zoom ?? (args.recipe === undefined ? 'fit' : null);
-  let framing = settings.framing;
-  if (zoom === 'none') framing = noFraming;
-  else if (zoom === 'fit') framing = fitted(fit, say);
-  else if (zoom !== null) framing = { ...noFraming, zoom };
-  if (settings.mode === 'smooth' && settings.kind === 'composed') {
-    // The path is made for the zoom, and lies in the middle of it.
-    framing = { ...noFraming, zoom: framing.zoom };
-    const composed = steadyMotion(motion, facts, { ...settings, framing });
-    if (args.recipe === undefined && framing.zoom > 1 && composed.bare.length > 0)
-      throw new UsageError(
-        `No path fits into a zoom of ${(100 * framing.zoom).toFixed(1)} %: allow more, or a shorter range.`,
-      );
-    ({ correction } = composed);
-  }
+  const result = framed(solved, facts, settings, args, say);
+  const { motion, placements, rows } = result;
   if (motion.readout) say(`Rolling shutter of ${motion.readout.toFixed(2)} of a frame taken out.`);
-  const placements = place(correction.matrices, framing, facts);
   if (scene) tellShake(scene, { placements, rows }, facts, range, say);
   if (args.motion)
     await writeFile(
       args.motion,
-      writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last),
+      writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last, settings.output),
     );
   const progress = new Progress('Exporting', 1 + range.last - range.first);
   const calledOff = new AbortController();
@@ -232,11 +251,51 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
   await exportMovie({
     clip,
     index,
-    steps: [{ kind: 'place', placements, rows, interpolation: 'cubic' }],
+    steps: [placeStep(result, clip, settings)],
+    encoding,
     ...range,
     path: args.out,
     onProgress: progress.update,
     signal: calledOff.signal,
   }).finally(() => progress.end());
   say(`${1 + range.last - range.first} frames written to ${args.out}.`);
+}
+
+/** What was solved, in the framing that is asked for. */
+function framed(
+  solved: SteadyResult,
+  facts: SteadyClip,
+  settings: SteadySettings,
+  args: SteadyArguments,
+  say: Say,
+): SteadyResult {
+  const { motion, fit } = solved;
+  // A recipe has a framing of its own, unless another is asked for.
+  const zoom = args.zoom ?? (args.recipe === undefined ? 'fit' : null);
+  if (zoom === null && args.restlessness === undefined) return solved;
+  let { framing } = settings;
+  let varying = zoom === 'varying' || (zoom === null && settings.varying);
+  if (zoom === 'none') framing = noFraming;
+  else if (zoom === 'fit' || zoom === 'varying') framing = fitted(fit, say);
+  else if (zoom !== null) framing = { ...noFraming, zoom };
+  if (zoom !== null && zoom !== 'varying') varying = false;
+  const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
+  // The path is made for the zoom, and lies in the middle of it.
+  if (isComposed) framing = { ...noFraming, zoom: framing.zoom };
+  const restlessness = args.restlessness ?? settings.varying?.restlessness ?? usualRestlessness;
+  const result = steadyMotion(motion, facts, {
+    ...settings,
+    framing,
+    varying: varying ? { restlessness } : null,
+  });
+  if (isComposed && args.recipe === undefined && framing.zoom > 1 && result.bare.length > 0)
+    throw new UsageError(
+      `No path fits into a zoom of ${(100 * framing.zoom).toFixed(1)} %: allow more, or a shorter range.`,
+    );
+  if (result.zooms) {
+    const shown = result.zooms.subarray(settings.range.first, settings.range.last + 1);
+    const [least, most] = [Math.min(...shown), Math.max(...shown)].map((z) => (100 * z).toFixed(2));
+    say(`The zoom varies from ${least} to ${most} %.`);
+  }
+  return result;
 }

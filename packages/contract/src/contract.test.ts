@@ -31,6 +31,10 @@ const steady = {
   strength: { x: 1, y: 1, rotation: 0.5, scale: 0, perspective: 1 },
   rollingShutter: { mode: 'share', share: 0.8 },
   within: { left: 320, top: 200, right: 640, bottom: 400 },
+  varying: { restlessness: 0.3 },
+  output: { width: 1080, height: 1920 },
+  edge: 'blur',
+  resampling: 'nearest',
   channels: { x: true, y: true, rotation: false, scale: true },
   referenceFrame: 4,
   range: { first: 0, last: 99 },
@@ -78,6 +82,12 @@ test.each([
     'steady',
   ],
   [SteadyRequest, { steady: { ...steady, model: 'affine' }, label: 'Model' }, 'steady'],
+  [
+    SteadyRequest,
+    { steady: { ...steady, output: { width: 1081, height: 1920 } }, label: 'Output size' },
+    'steady',
+  ],
+  [SteadyRequest, { steady: { ...steady, edge: 'pink' }, label: 'Edges' }, 'steady'],
   [
     SteadyRequest,
     { steady: { ...steady, rollingShutter: { mode: 'share', share: 3 } }, label: 'Rolling shutter' },

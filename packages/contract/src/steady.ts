@@ -1,5 +1,5 @@
 import { ApiProperty } from '@nestjs/swagger';
-import { IsBoolean, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
+import { IsBoolean, IsDivisibleBy, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
 import { finite, Nested, NestedList, OptionalNested } from './fields.js';
 
 export class ChannelsView {
@@ -131,6 +131,23 @@ export class RollingShutterView {
   share!: number;
 }
 
+export class VaryingView {
+  @ApiProperty({ description: '0: the smallest constant zoom; 1: up to 8 % a second' })
+  @IsNumber(finite)
+  @Min(0)
+  @Max(1)
+  restlessness!: number;
+}
+
+/** An output of its own size, with square pixels. */
+export class OutputSizeView {
+  @ApiProperty({ description: 'Even' }) @IsInt() @IsDivisibleBy(2) @Min(16) @Max(16384) width!: number;
+  @ApiProperty({ description: 'Even' }) @IsInt() @IsDivisibleBy(2) @Min(16) @Max(16384) height!: number;
+}
+
+export const edgeChoices = ['black', 'transparent', 'stretch', 'mirror', 'blur'] as const;
+export const resamplingChoices = ['nearest', 'bilinear', 'bicubic', 'lanczos'] as const;
+
 /** All that is chosen about steadying a clip. */
 export class SteadyView {
   @ApiProperty({ enum: ['hold', 'smooth'] })
@@ -183,6 +200,20 @@ export class SteadyView {
 
   @Nested(() => FramingView)
   framing!: FramingView;
+
+  @OptionalNested(() => VaryingView, { description: 'The zoom changes slowly, as far as bare edges ask for' })
+  varying?: VaryingView;
+
+  @OptionalNested(() => OutputSizeView, { description: 'The size of the output, where it is not the clip’s' })
+  output?: OutputSizeView;
+
+  @ApiProperty({ enum: edgeChoices, description: 'What bare edges show' })
+  @IsIn(edgeChoices)
+  edge!: (typeof edgeChoices)[number];
+
+  @ApiProperty({ enum: resamplingChoices })
+  @IsIn(resamplingChoices)
+  resampling!: (typeof resamplingChoices)[number];
 }
 
 export class SteadyRequest {
@@ -205,6 +236,10 @@ export class SteadyRequest {
     'Range',
     'Framing',
     'Hide bare edges',
+    'Varying zoom',
+    'Output size',
+    'Edges',
+    'Resampling',
   ])
   label!: string;
 }

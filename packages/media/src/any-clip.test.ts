@@ -9,6 +9,7 @@ import {
   openClip,
   readFrames,
   startFfmpeg,
+  likeClip,
   startMovie,
   type Clip,
   type ClipIndex,
@@ -288,9 +289,11 @@ async function exported(
   name: string,
 ): Promise<Clip> {
   const path = join(folder, name);
-  const movie = startMovie({ path, clip, index, first, last });
-  const slot = new Uint8Array(frameBytes(clip, 'exported'));
-  const source = readFrames(clip, { first, last, index, planes: 'exported', slot: () => slot });
+  const like = likeClip(clip);
+  const { bits } = like.picture;
+  const movie = startMovie({ path, clip, index, first, last, ...like });
+  const slot = new Uint8Array(frameBytes(clip, 'exported', bits));
+  const source = readFrames(clip, { first, last, index, planes: 'exported', bits, slot: () => slot });
   for await (const { data } of source) await movie.write(data);
   await movie.finish();
   return openClip(path);

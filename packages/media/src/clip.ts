@@ -1,5 +1,12 @@
 import { basename } from 'node:path';
-import { parseFrameRate, type ChromaSiting, type FrameRate, type Subsampling } from '@lurn/core';
+import {
+  parseFrameRate,
+  type Bits,
+  type ChromaSiting,
+  type FrameRate,
+  type Subsampling,
+  type YuvFormat,
+} from '@lurn/core';
 import { containerNames, untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { runTool } from './process.js';
@@ -197,12 +204,19 @@ export function workingFormat(clip: Clip): string {
   return (clip.pixelFormat.startsWith('yuvj') ? 'yuvj' : 'yuv') + clip.subsampling + 'p';
 }
 
-/** Bits a level in the exported movie: ten for all that has more than eight, the most its encoder takes. */
-export const exportBits = (clip: Pick<Clip, 'bits'>): 8 | 10 => (clip.bits > 8 ? 10 : 8);
+/** The planar format that pictures to be exported are read in. */
+export const readFormat = (clip: Clip, bits: Bits): string =>
+  bits === 8 ? workingFormat(clip) : `yuv${clip.subsampling}p${bits}le`;
 
-/** The planar format that pictures are exported in. */
-export const exportFormat = (clip: Clip): string =>
-  exportBits(clip) === 8 ? workingFormat(clip) : `yuv${clip.subsampling}p10le`;
+/** The pictures of a clip as they are read to be exported. */
+export const pictureFormat = (clip: Clip, bits: Bits): YuvFormat => ({
+  width: clip.width,
+  height: clip.height,
+  subsampling: clip.subsampling,
+  siting: clip.siting,
+  range: clip.colour.range === 'pc' ? 'full' : 'limited',
+  bits,
+});
 
 /** Pictures of red, green and blue are worked on as luma and chroma of this kind. */
 export const isRgb = (pixelFormat: string): boolean => /rgb|bgr|gbr|pal8/.test(pixelFormat);

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
-import { pictureBytes } from '@lurn/core';
-import { conversion, exportBits, exportFormat, fieldsApart, workingFormat, type Clip } from './clip.js';
+import { pictureBytes, type Bits } from '@lurn/core';
+import { conversion, fieldsApart, readFormat, workingFormat, type Clip } from './clip.js';
 import {
   frameTime,
   type IndexBuilder,
@@ -22,6 +22,8 @@ export interface ReadOptions {
   last?: number;
   /** The luma plane alone or all three planes in eight bits, or all three as they are exported. */
   planes: ReadPlanes;
+  /** Bits a level of what is exported; eight when left out. */
+  bits?: Bits;
   /** Gives the buffer for the next frame; waiting here holds the decoder back. */
   slot: () => Uint8Array | Promise<Uint8Array>;
   /** Needed to start anywhere but at frame 0, and then for checking every timestamp. */
@@ -36,10 +38,8 @@ export interface ReadFrame {
   data: Uint8Array;
 }
 
-export const frameBytes = (clip: Clip, planes: ReadPlanes): number =>
-  planes === 'luma'
-    ? clip.width * clip.height
-    : pictureBytes({ ...clip, bits: planes === 'all' ? 8 : exportBits(clip) });
+export const frameBytes = (clip: Clip, planes: ReadPlanes, bits: Bits = 8): number =>
+  planes === 'luma' ? clip.width * clip.height : pictureBytes({ ...clip, bits: planes === 'all' ? 8 : bits });
 
 /**
  * Reads frames in order, each exactly the one named. With an index the decoder starts at a key frame, and
@@ -92,7 +92,7 @@ interface Decoder extends RunningTool {
 }
 
 function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe): Decoder {
-  const { first, last, index, planes, builder } = options;
+  const { first, last, index, planes, builder, bits = 8 } = options;
   const seek = index && from > 0;
   const time = index && from > 0 ? frameTime(index, from) + 1e-4 : 0;
   const select = seek
@@ -100,7 +100,7 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
     : first > 0
       ? [`select=gte(n\\,${first})`]
       : [];
-  const format = planes === 'exported' ? exportFormat(clip) : workingFormat(clip);
+  const format = planes === 'exported' ? readFormat(clip, bits) : workingFormat(clip);
   const filters = [
     ...fieldsApart(clip),
     ...select,
@@ -165,7 +165,7 @@ async function* deliver(
   pipe: FramePipe,
 ): AsyncGenerator<ReadFrame> {
   const { first, last, index } = options;
-  const bytes = frameBytes(clip, options.planes);
+  const bytes = frameBytes(clip, options.planes, options.bits);
   let frame = first;
   let filled: number | null;
   for (;;) {

@@ -9,4 +9,5 @@ export * from './still.js';
 export * from './sound.js';
 export * from './pictures.js';
 export * from './movie-writer.js';
+export * from './codecs.js';
 export * from './zip-file.js';

@@ -14,6 +14,7 @@ import {
   readStill,
   runTool,
   startFfmpeg,
+  likeClip,
   startMovie,
 } from './index.js';
 import { makeStripClip, readStrip } from './testing/strip-clip.js';
@@ -122,7 +123,7 @@ test('a movie keeps rate, count, colour tags and sound', async () => {
     { first: 20, last: 49 },
   ]) {
     const out = join(folder, `movie-${first}.mp4`);
-    const movie = startMovie({ path: out, clip, index, first, last });
+    const movie = startMovie({ path: out, clip, index, first, last, ...likeClip(clip) });
     const slot = new Uint8Array(frameBytes(clip, 'all'));
     for await (const { data } of readFrames(clip, { first, last, index, planes: 'all', slot: () => slot }))
       await movie.write(data);

@@ -1,24 +1,50 @@
-import { formatFrameRate } from '@lurn/core';
+import { formatFrameRate, type YuvFormat } from '@lurn/core';
 import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
-import { exportFormat, type Clip } from './clip.js';
-import { coresInUse } from './cores.js';
+import { pictureFormat, type Clip } from './clip.js';
+import {
+  carriedSound,
+  encodedFormat,
+  encodingFor,
+  encoderOptions,
+  planarName,
+  soundEncoding,
+  type Container,
+  type Encoding,
+  workingBits,
+} from './codecs.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 import { pictureHead, streamHead } from './timed-pictures.js';
 
 export interface MovieOptions {
+  /** Of pictures by themselves a pattern with %d in it, or a folder's. */
   path: string;
-  /** The clip whose size, rate, colour tags and sound the movie takes over. */
+  /** The clip whose rate, colour tags and sound the movie takes over. */
   clip: Clip;
   index: ClipIndex;
   /** The exported range, both included. */
   first: number;
   last: number;
+  /** The pictures it is fed with. */
+  picture: YuvFormat;
+  /** A pixel's width over its height, like "16:11". */
+  pixelAspect: string;
+  encoding: Encoding;
   signal?: AbortSignal;
 }
 
+/** A movie of a clip as it is, in what is usual unless another encoding is given. */
+export const likeClip = (
+  clip: Clip,
+  encoding: Encoding = encodingFor({}, clip, false),
+): Pick<MovieOptions, 'picture' | 'pixelAspect' | 'encoding'> => ({
+  picture: pictureFormat(clip, workingBits(encoding)),
+  pixelAspect: clip.pixelAspect,
+  encoding,
+});
+
 export interface MovieWriter {
-  /** Takes one picture in the clip's export format; resolves when its bytes may be used again. */
+  /** Takes one picture in the given format; resolves when its bytes may be used again. */
   write(picture: Uint8Array): Promise<void>;
   /** Resolves when the file is whole. */
   finish(): Promise<void>;
@@ -26,52 +52,35 @@ export interface MovieWriter {
   abandon(): Promise<void>;
 }
 
-/** Close to invisible loss, at a speed that keeps up with the decoder. */
-export const videoEncoding = ['-c:v', 'libx264', '-preset', 'fast', '-crf', '17'];
-
-/** Luma samples of a 1080p picture. */
-const fullHd = 1920 * 1080;
-
 /**
- * The encoder looks ahead over many pictures, which it holds at full size: of large ones over fewer, and with no more
- * threads than there are cores, so that it stays within the same memory.
- */
-const lookahead = ({ width, height }: Clip): string[] => {
-  const pictures = Math.round((30 * fullHd) / (width * height));
-  if (pictures >= 30) return [];
-  const threads = ['-threads', `${coresInUse()}`, '-x264-params', 'sync-lookahead=0'];
-  return ['-rc-lookahead', `${Math.max(4, pictures)}`, ...threads];
-};
-
-/** Sound that an MP4 can carry as it is; FLAC only where ffmpeg is told that this is meant. */
-const copied = new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']);
-
-/**
- * Starts an H.264 MP4 that is fed picture by picture and takes the range's sound from the original. It keeps the
+ * Starts a movie that is fed picture by picture and takes the range's sound from the original. It keeps the
  * clip's rate, or, where that varies, each frame's timestamp.
  */
 export function startMovie(options: MovieOptions): MovieWriter {
-  const { clip, index, path, first, signal } = options;
+  const { clip, index, path, first, picture, encoding, signal } = options;
+  const { container } = encoding;
   const rate = formatFrameRate(clip.frameRate);
   const variable = isVariable(index, clip.frameRate);
-  const sound = soundOptions(options, variable);
+  const sound = container === 'png' ? null : soundOptions(options, variable);
+  const { width, height, alpha = false } = picture;
+  const fed = fedFormat(clip, picture);
+  const encoded = encodedFormat(encoding, picture);
+  // Eight bits of the full range keep the name that says so.
+  const taken = encoded === planarName(picture) ? fed : encoded;
   const tool = startFfmpeg(
     [
       ...['-loglevel', 'warning'],
       ...(variable
         ? ['-f', 'matroska']
-        : [
-            ...['-f', 'rawvideo', '-pix_fmt', exportFormat(clip), '-s', `${clip.width}x${clip.height}`],
-            ...['-framerate', rate],
-          ]),
+        : ['-f', 'rawvideo', '-pix_fmt', fed, '-s', `${width}x${height}`, '-framerate', rate]),
       ...['-i', 'pipe:0'],
       ...(sound ? untrusted(clip.path) : []),
-      ...['-map', '0:v:0', '-vf', colourFilter(clip)],
-      ...[...videoEncoding, ...lookahead(clip), '-pix_fmt', exportFormat(clip)],
+      ...['-map', '0:v:0', '-vf', pictureFilter(options)],
+      ...[...encoderOptions(encoding, picture, alpha), '-pix_fmt', taken],
       ...(sound ? ['-map', '1:a', ...sound] : []),
-      ...colourOptions(clip),
-      ...(variable ? variableClock(options) : ['-video_track_timescale', `${trackClock(clip)}`]),
-      ...['-movflags', '+faststart', '-f', 'mp4', '-y', path],
+      ...(container === 'png' ? [] : colourOptions(clip)),
+      ...(variable ? variableClock(options) : clockOptions(container, clip)),
+      ...containerOptions(container, path),
     ],
     { signal },
   );
@@ -79,7 +88,7 @@ export function startMovie(options: MovieOptions): MovieWriter {
   tool.done.catch((error: Error) => (failed = error));
   let frame = first;
   const start = frameTime(index, first);
-  if (variable) tool.process.stdin.write(streamHead(clip.width, clip.height, exportFormat(clip)));
+  if (variable) tool.process.stdin.write(streamHead(width, height, fed));
   return {
     write: (picture) =>
       new Promise((resolve, reject) => {
@@ -102,6 +111,29 @@ export function startMovie(options: MovieOptions): MovieWriter {
   };
 }
 
+/** Planar pictures as ffmpeg is told of them. */
+const fedFormat = (clip: Clip, picture: YuvFormat): string =>
+  clip.pixelFormat.startsWith('yuvj') && picture.bits === 8 && !picture.alpha
+    ? `yuvj${picture.subsampling}p`
+    : planarName(picture);
+
+const muxers: Record<Container, string> = {
+  mp4: 'mp4',
+  mov: 'mov',
+  webm: 'webm',
+  mkv: 'matroska',
+  png: 'image2',
+};
+
+const containerOptions = (container: Container, path: string): string[] => [
+  ...(container === 'mp4' || container === 'mov' ? ['-movflags', '+faststart'] : []),
+  ...(container === 'png' ? ['-start_number', '0'] : []),
+  ...['-f', muxers[container], '-y', path],
+];
+
+const clockOptions = (container: Container, clip: Clip): string[] =>
+  container === 'mp4' || container === 'mov' ? ['-video_track_timescale', `${trackClock(clip)}`] : [];
+
 /** A clock on which every frame falls on a whole tick. */
 const trackClock = (clip: Clip): number => {
   const { numerator } = clip.frameRate;
@@ -112,13 +144,15 @@ const trackClock = (clip: Clip): number => {
  * The clip's own clock, where an MP4 can count in it. The last frame is told how long it lasts: else it lasts no
  * time at all, and the edit list leaves it out. Frames stay in order so that it is the last one written, too.
  */
-function variableClock({ clip, index, first, last }: MovieOptions): string[] {
+function variableClock({ clip, index, first, last, encoding }: MovieOptions): string[] {
+  if (encoding.container !== 'mp4' && encoding.container !== 'mov') return ['-fps_mode', 'passthrough'];
   const { numerator, denominator } = index.timeBase;
   const ticks = Math.round(denominator / numerator);
   const clock = ticks * numerator === denominator && ticks <= finestClock ? ticks : finestClock;
   const length = Math.max(1, Math.round(timeSpan(index, last, last, clip) * clock));
   return [
-    ...['-bf', '0', '-fps_mode', 'passthrough', '-enc_time_base', `1/${clock}`],
+    ...(encoding.codec === 'h264' || encoding.codec === 'h265' ? ['-bf', '0'] : []),
+    ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${clock}`],
     ...['-bsf:v', `setts=duration=if(eq(N\\,${last - first})\\,${length}\\,DURATION)`],
     ...['-video_track_timescale', `${clock}`],
   ];
@@ -128,22 +162,26 @@ function variableClock({ clip, index, first, last }: MovieOptions): string[] {
 const finestClock = 1_000_000;
 
 /** How the original's sound is taken over; null when it has none. */
-function soundOptions({ clip, index, first, last }: MovieOptions, variable: boolean): string[] | null {
+function soundOptions(
+  { clip, index, first, last, encoding: { container } }: MovieOptions,
+  variable: boolean,
+): string[] | null {
   if (clip.sound.length === 0) return null;
   // Without `-copyts` ffmpeg moves the file's first timestamp to 0; the picture's own start is later by this.
   const start = frameTime(index, first) - clip.fileStart;
   const whole = first === 0 && last === index.pts.length - 1 && Math.abs(start) < 0.001;
-  if (whole && clip.sound.every((s) => copied.has(s.codec)))
+  if (whole && clip.sound.every((s) => carriedSound[container].has(s.codec)))
     return ['-c:a', 'copy', '-strict', 'experimental'];
   const seconds = variable
     ? timeSpan(index, first, last, clip)
     : ((last - first + 1) * clip.frameRate.denominator) / clip.frameRate.numerator;
   const cut = `atrim=start=${start.toFixed(6)}:end=${(start + seconds).toFixed(6)}`;
   const shift = `asetpts=PTS-(${start.toFixed(6)})/TB,aresample=async=1:first_pts=0`;
-  return ['-af', `${cut},${shift}`, '-c:a', 'aac', '-b:a', '192k'];
+  return ['-af', `${cut},${shift}`, ...soundEncoding(container)];
 }
 
-function colourFilter(clip: Clip): string {
+/** Tells what the pictures' colours are, and how they are to be converted where they have to be. */
+function pictureFilter({ clip, pixelAspect, encoding }: MovieOptions): string {
   const { range, space, primaries, transfer } = clip.colour;
   const tags = [
     `range=${range ?? 'tv'}`,
@@ -151,7 +189,10 @@ function colourFilter(clip: Clip): string {
     primaries && `color_primaries=${primaries}`,
     transfer && `color_trc=${transfer}`,
   ].filter(Boolean);
-  return `setparams=${tags.join(':')},setsar=${clip.pixelAspect.replace(':', '/')}`;
+  const matrix = space ?? 'bt709';
+  const toRgb =
+    encoding.codec === 'png' ? [`scale=in_color_matrix=${matrix}:flags=accurate_rnd+full_chroma_int`] : [];
+  return [`setparams=${tags.join(':')}`, `setsar=${pixelAspect.replace(':', '/')}`, ...toRgb].join(',');
 }
 
 function colourOptions(clip: Clip): string[] {

@@ -2,7 +2,16 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { frameBytes, frameTime, indexClip, openClip, readFrames, startFfmpeg, startMovie } from './index.js';
+import {
+  frameBytes,
+  frameTime,
+  indexClip,
+  openClip,
+  readFrames,
+  startFfmpeg,
+  startMovie,
+  likeClip,
+} from './index.js';
 
 const rate = 48000;
 /** When the click sounds, seconds from the first picture. */
@@ -60,7 +69,7 @@ test.each([
       [17, 44],
     ]) {
       const out = join(folder, `${name}.${first}.mp4`);
-      const movie = startMovie({ path: out, clip, index, first, last });
+      const movie = startMovie({ path: out, clip, index, first, last, ...likeClip(clip) });
       const slot = new Uint8Array(frameBytes(clip, 'exported'));
       for await (const { data } of readFrames(clip, {
         first,

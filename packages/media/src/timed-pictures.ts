@@ -12,6 +12,15 @@ const fourcc: Record<string, string> = {
   yuv420p10le: 'Y3\x0b\x0a',
   yuv422p10le: 'Y3\x0a\x0a',
   yuv444p10le: 'Y3\x00\x0a',
+  yuv420p12le: 'Y3\x0b\x0c',
+  yuv422p12le: 'Y3\x0a\x0c',
+  yuv444p12le: 'Y3\x00\x0c',
+  yuva420p: 'Y4\x0b\x08',
+  yuva422p: 'Y4\x0a\x08',
+  yuva444p: 'Y4\x00\x08',
+  yuva420p10le: 'Y4\x0b\x0a',
+  yuva422p10le: 'Y4\x0a\x0a',
+  yuva444p10le: 'Y4\x00\x0a',
 };
 
 const id = {

@@ -1,8 +1,9 @@
 import { createWriteStream } from 'node:fs';
-import { mkdir } from 'node:fs/promises';
+import { mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { open, type Entry, type ZipFile } from 'yauzl';
+import { ZipFile as NewZip } from 'yazl';
 import { MediaError } from './media-error.js';
 import type { PictureFile } from './pictures.js';
 
@@ -55,6 +56,15 @@ export async function unzip(path: string, folder: string): Promise<PictureFile[]
     files.push({ name, path: place });
   });
   return files;
+}
+
+/** Puts the files of a folder, in order of their names, into a zip as they are: pictures are packed already. */
+export async function zipFolder(folder: string, path: string): Promise<void> {
+  const zip = new NewZip();
+  for (const name of (await readdir(folder)).sort())
+    zip.addFile(join(folder, name), name, { compress: false });
+  zip.end();
+  await pipeline(zip.outputStream, createWriteStream(path));
 }
 
 const damaged = (): MediaError => new MediaError('This zip is damaged; it cannot be unpacked.');

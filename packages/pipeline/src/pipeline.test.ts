@@ -2,8 +2,9 @@ import { access, mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { defaultFollowOptions, Samples, SampleState, translation } from '@lurn/core';
+import { defaultFollowOptions, noFraming, Samples, SampleState, translation } from '@lurn/core';
 import {
+  encodingFor,
   frameBytes,
   indexClip,
   openClip,
@@ -15,15 +16,16 @@ import {
 import { makeStripClip } from '@lurn/media/testing';
 import {
   exportMovie,
+  placeStep,
   packSamples,
   WorkerPool,
   type FoundSample,
-  type StepOrder,
   type TrackTask,
 } from './index.js';
 import { FrameCache } from './pass/frame-cache.js';
 
 const frames = 40;
+const asIs = (placements: Float64Array) => ({ placements, rows: null, zooms: null });
 const position = (k: number) => ({ x: 0.9 * k, y: 6 * Math.sin(k / 5) });
 
 let folder: string;
@@ -177,12 +179,19 @@ test('ten bits in are ten bits out: a ramp finer than eight bits keeps its steps
   const placements = new Float64Array(9 * 5);
   for (let k = 0; k < 5; k++) placements.set(translation(0.25, 0), 9 * k);
   const made = join(folder, 'ramp.mp4');
-  const steps: StepOrder[] = [{ kind: 'place', placements, rows: null, interpolation: 'cubic' }];
-  await exportMovie({ clip: source, index: sourceIndex, steps, first: 0, last: 4, path: made });
+  const steps = [placeStep(asIs(placements), source, { framing: noFraming })];
+  const encoding = encodingFor({}, source, false);
+  await exportMovie({ clip: source, index: sourceIndex, steps, encoding, first: 0, last: 4, path: made });
   const out = await openClip(made);
   expect([out.bits, out.subsampling, out.codec]).toEqual([10, '420', 'h264']);
-  const slot = new Uint8Array(frameBytes(out, 'exported'));
-  for await (const frame of readFrames(out, { first: 0, last: 0, planes: 'exported', slot: () => slot }))
+  const slot = new Uint8Array(frameBytes(out, 'exported', 10));
+  for await (const frame of readFrames(out, {
+    first: 0,
+    last: 0,
+    planes: 'exported',
+    bits: 10,
+    slot: () => slot,
+  }))
     void frame;
   const row = new Uint16Array(slot.buffer, 2 * 1752 * 32, 1752);
   let worst = 0;
@@ -200,9 +209,10 @@ test('an exported movie shows the very frames, moved as told', async () => {
   const path = join(folder, 'out.mp4');
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(-8, -4), 9 * k);
-  const steps: StepOrder[] = [{ kind: 'place', placements, rows: null, interpolation: 'cubic' }];
+  const steps = [placeStep(asIs(placements), clip, { framing: noFraming })];
+  const encoding = encodingFor({}, clip, false);
   let done = 0;
-  await pool.run({ kind: 'export', clip, index, steps, first: 5, last: 34, path }, (news) => {
+  await pool.run({ kind: 'export', clip, index, steps, encoding, first: 5, last: 34, path }, (news) => {
     if ('frames' in news) done = news.frames;
   });
   expect(done).toBeGreaterThan(0);
@@ -242,9 +252,10 @@ test('what is called off ends soon and leaves no half file', async () => {
   const stop = new AbortController();
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(0, 0), 9 * k);
-  const steps: StepOrder[] = [{ kind: 'place', placements, rows: null, interpolation: 'linear' }];
+  const steps = [placeStep(asIs(placements), clip, { framing: noFraming, resampling: 'bilinear' })];
+  const encoding = encodingFor({}, clip, false);
   const work = pool.run(
-    { kind: 'export', clip, index, steps, first: 0, last: frames - 1, path },
+    { kind: 'export', clip, index, steps, encoding, first: 0, last: frames - 1, path },
     () => stop.abort(),
     stop.signal,
   );

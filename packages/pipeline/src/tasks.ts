@@ -9,7 +9,7 @@ import type {
   Suggestion,
   SuggestOptions,
 } from '@lurn/core';
-import type { Clip, ClipIndex } from '@lurn/media';
+import type { Clip, ClipIndex, Encoding } from '@lurn/media';
 import type { PackedSamples } from './analyse/packed-samples.js';
 import type { StepOrder } from './render/steps.js';
 import type { FoundSample, TrackClipOptions } from './analyse/track-clip.js';
@@ -48,6 +48,7 @@ export interface ExportTask {
   clip: Clip;
   index: ClipIndex;
   steps: readonly StepOrder[];
+  encoding: Encoding;
   first: number;
   last: number;
   path: string;

@@ -305,7 +305,14 @@ export class ClipsController {
     const clip = await this.clips.ready(id);
     const { motion, placements } = await this.exports.solve(clip);
     const { first, last } = clip.row.steady.range;
-    const text = writeMotionJson({ ...clip.media, frames: clip.row.frames }, motion, placements, first, last);
+    const text = writeMotionJson(
+      { ...clip.media, frames: clip.row.frames },
+      motion,
+      placements,
+      first,
+      last,
+      clip.row.steady.output,
+    );
     return attachment(text, 'application/json', `${stem(clip.row.name)}-motion.json`);
   }
 }

@@ -12,6 +12,8 @@ const evenAndWhole = {
   spans: [] as SteadyView['spans'],
   keys: [] as SteadyView['keys'],
   rollingShutter: { mode: 'auto', share: 0 },
+  edge: 'black',
+  resampling: 'bicubic',
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
 } satisfies Partial<SteadyView>;
 

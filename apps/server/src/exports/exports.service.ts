@@ -1,6 +1,8 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView } from '@lurn/contract';
 import { isSteadied, steady, type SteadyResult } from '@lurn/core';
+import { containerKinds, encodingFor } from '@lurn/media';
+import { placeStep } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -29,15 +31,16 @@ export class ExportsService {
 
   async start(clipId: string): Promise<JobView> {
     const clip = await this.clips.readable(clipId);
-    const { motion, placements, rows } = await this.solve(clip);
-    if (!isSteadied(motion, clip.row.steady)) {
+    const solved = await this.solve(clip);
+    if (!isSteadied(solved.motion, clip.row.steady)) {
       throw new UnprocessableEntityException(
         'There is no motion to take out yet: find the camera’s motion, or place a track and follow it.',
       );
     }
     const { row, media, index } = clip;
     const { first, last } = row.steady.range;
-    const fileName = `${row.name.replace(/\.[^.]*$/, '')}-${row.steady.mode === 'hold' ? 'held' : 'smoothed'}.mp4`;
+    const encoding = encodingFor({}, media, row.steady.edge === 'transparent');
+    const fileName = `${row.name.replace(/\.[^.]*$/, '')}-${row.steady.mode === 'hold' ? 'held' : 'smoothed'}${containerKinds[encoding.container].ending}`;
     return this.jobs.start(
       { projectId: row.projectId, clipId, kind: 'export', total: last - first + 1, fileName },
       ({ id, progress, signal }) =>
@@ -48,7 +51,8 @@ export class ExportsService {
             index,
             first,
             last,
-            steps: [{ kind: 'place', placements, rows, interpolation: 'cubic' }],
+            steps: [placeStep(solved, media, row.steady)],
+            encoding,
             path: this.files.movie(id),
           },
           (news) => 'frames' in news && progress(news.frames),

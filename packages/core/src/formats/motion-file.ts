@@ -1,5 +1,6 @@
 import { matrixAt, type Mat3 } from '../geometry/mat3.js';
 import { frameFromReference, type Motion, type MotionShot } from '../solve/motion.js';
+import type { PictureSize } from '../framing/framing.js';
 import { mostReadout, rowMotionOf } from '../solve/row-motion.js';
 import type { SteadiedFrames } from '../steady/report.js';
 import { clipHeader, type ClipFacts } from './clip-facts.js';
@@ -16,6 +17,7 @@ export function writeMotionJson(
   placements: Float64Array,
   first: number,
   last: number,
+  output?: PictureSize | null,
 ): string {
   const frames: { frame: number; frameFromReference: Mat3; outputFromFrame: Mat3 }[] = [];
   for (let frame = first; frame <= last; frame++) {
@@ -33,6 +35,9 @@ export function writeMotionJson(
       referenceFrame: motion.referenceFrame,
       model: motion.model,
       ...(motion.readout ? { readout: motion.readout } : {}),
+      ...(output && !isSameSize(output, clip)
+        ? { output: { width: output.width, height: output.height } }
+        : {}),
       ...(motion.shots && motion.shots.length > 1 ? { shots: shotsWithin(motion.shots, first, last) } : {}),
       frames,
     },
@@ -40,6 +45,8 @@ export function writeMotionJson(
     1,
   );
 }
+
+const isSameSize = (a: PictureSize, b: PictureSize): boolean => a.width === b.width && a.height === b.height;
 
 const shotsWithin = (shots: readonly MotionShot[], first: number, last: number) =>
   shots
@@ -54,6 +61,8 @@ const shotsWithin = (shots: readonly MotionShot[], first: number, last: number) 
 export interface MotionFile extends SteadiedFrames {
   referenceFrame: number;
   model: string;
+  /** The size of the output that its placements are in, where that is not the clip's. */
+  output: PictureSize | null;
 }
 
 /**
@@ -111,7 +120,16 @@ export function readMotionJson(
     ...tables,
     cuts: shots.map((shot) => shot.first),
     rows: rowMotionOf({ ...motion, shots: listed.length > 0 ? listed : undefined }, clip.height, first),
+    output: outputFrom(file.output),
     referenceFrame: Number(file.referenceFrame),
     model: String(file.model),
   };
+}
+
+function outputFrom(output: unknown): PictureSize | null {
+  if (output === undefined) return null;
+  const { width, height } = output as Partial<PictureSize>;
+  if (!(Number(width) > 0 && Number(height) > 0))
+    throw new FormatError('The motion file’s "output" has no width and height.');
+  return { width: Number(width), height: Number(height) };
 }

@@ -5,6 +5,9 @@ import { largestZoom } from './fit-framing.js';
 import { outputOf, windowOf, type Framing, type View } from './framing.js';
 import { rowOutlineOf } from './outline.js';
 
+/** To begin with. */
+export const usualRestlessness = 0.5;
+
 /** How fast a wholly restless zoom may change: of itself, a second. */
 const mostRate = 0.08;
 /** Seconds over which its pace is gone over into, before and after. */
@@ -33,21 +36,32 @@ export interface VaryingZoom {
  * A zoom for each frame that leaves no bare edge and changes slowly: the most room that each frame leaves about a middle
  * under which a curve of limited slope is laid (an erosion by a cone), which is then lowered to its least within the easing and
  * averaged over it: a mean of values none of which is above the frame's own is not above it either. So it never pumps, and
- * with no restlessness it is constant. The middle goes from the one that a constant zoom has to the one that leaves most room on
- * average. Frames beyond the shots have the zoom of the nearest.
+ * with no restlessness it is constant. The middle lies between the one that a constant zoom has and the one that leaves most
+ * room on average, as far along as the restlessness lets it and where the least is zoomed. Frames beyond the shots have the zoom
+ * of the nearest.
  */
 export function varyingZoom(corrections: Float64Array, view: View, options: VaryingOptions): VaryingZoom {
-  const { framing, restlessness, times, shots } = options;
-  const frames = corrections.length / 9;
+  const { framing, restlessness, shots } = options;
   const sides = new Sides(corrections, view, options);
   const constant = middleOf(framing, view);
-  const roomiest = sides.roomiest(constant, shots);
-  const middle = {
-    x: constant.x + restlessness * (roomiest.x - constant.x),
-    y: constant.y + restlessness * (roomiest.y - constant.y),
-  };
+  const roomiest = restlessness > 0 ? sides.roomiest(constant, shots) : constant;
+  const tried = restlessness > 0 ? [0, 0.25, 0.5, 0.75, 1] : [0];
+  return tried
+    .map((share) => {
+      const middle = {
+        x: constant.x + restlessness * share * (roomiest.x - constant.x),
+        y: constant.y + restlessness * share * (roomiest.y - constant.y),
+      };
+      const zooms = zoomsAbout(middle, sides, view, options);
+      return { middle, zooms, sum: zooms.reduce((sum, zoom) => sum + zoom, 0) };
+    })
+    .reduce((a, b) => (b.sum < a.sum ? b : a));
+}
+
+function zoomsAbout(middle: Point, sides: Sides, view: View, options: VaryingOptions): Float64Array {
+  const { framing, restlessness, times, shots } = options;
   const reach = Math.round(easing * times.framesPerSecond);
-  const zooms = new Float64Array(frames).fill(framing.zoom);
+  const zooms = new Float64Array(times.frames).fill(framing.zoom);
   shots.forEach(({ first, last }, s) => {
     // As logarithms of half-extents: a rate is one of the zoom itself.
     const room = Float64Array.from({ length: last - first + 1 }, (_, i) =>
@@ -61,7 +75,7 @@ export function varyingZoom(corrections: Float64Array, view: View, options: Vary
     if (s === 0) zooms.fill(zooms[first], 0, first);
     zooms.fill(zooms[last], last + 1);
   });
-  return { zooms, middle };
+  return zooms;
 }
 
 /** The point of the steadied picture that a framing shows in the middle. */

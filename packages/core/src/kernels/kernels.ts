@@ -20,6 +20,15 @@ export interface Bounds {
 export const resamplings = ['linear', 'cubic', 'nearest', 'lanczos'] as const;
 export type Interpolation = (typeof resamplings)[number];
 
+/** The same by the names that the trade has for them. */
+export const resamplingNames = {
+  nearest: 'nearest',
+  bilinear: 'linear',
+  bicubic: 'cubic',
+  lanczos: 'lanczos',
+} as const satisfies Record<string, Interpolation>;
+export type Resampling = keyof typeof resamplingNames;
+
 /** In place of what a pixel outside becomes: it is left as it is. */
 export const kept = -1;
 

@@ -16,6 +16,8 @@ import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
 import { varyingZoom, type VaryingZoom } from '../framing/varying-zoom.js';
 import { sliceTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
+import type { Resampling } from '../kernels/kernels.js';
+import type { EdgeKind } from '../render/output-picture.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
@@ -65,6 +67,10 @@ export interface SteadySettings {
   varying?: { restlessness: number } | null;
   /** The output's own size; the clip's when left out. */
   output?: PictureSize | null;
+  /** What bare edges show; black when left out. */
+  edge?: EdgeKind;
+  /** How pixels are taken from between others; bicubic when left out. */
+  resampling?: Resampling;
 }
 
 export const rollingShutterModes = ['auto', 'off', 'share'] as const;

@@ -1,8 +1,19 @@
-import { rename, rm } from 'node:fs/promises';
-import { kernelHeap, makeKernelMemory, startKernels, type YuvFormat } from '@lurn/core';
-import { exportBits, frameBytes, readFrames, startMovie, type Clip, type ClipIndex } from '@lurn/media';
+import { mkdir, rename, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import { kernelHeap, makeKernelMemory, pictureBytes, startKernels, type YuvFormat } from '@lurn/core';
+import {
+  frameBytes,
+  pictureFormat,
+  readFrames,
+  startMovie,
+  workingBits,
+  zipFolder,
+  type Clip,
+  type ClipIndex,
+  type Encoding,
+} from '@lurn/media';
 import { kernelModule } from '../kernels.js';
-import { makeStep, type StepOrder } from './steps.js';
+import { planStep, type PlannedStep, type StepOrder } from './steps.js';
 
 export interface ExportOptions {
   clip: Clip;
@@ -12,6 +23,7 @@ export interface ExportOptions {
   /** The exported range, both included. */
   first: number;
   last: number;
+  encoding: Encoding;
   path: string;
   /** Told the number of frames written so far. */
   onProgress?: (frames: number) => void;
@@ -21,56 +33,91 @@ export interface ExportOptions {
 /** Pictures on their way to the encoder. */
 const outgoing = 4;
 
+/** Kernels may read a little past a plane, hence the space between slots. */
+const room = (bytes: number): number => (bytes + 127) & ~63;
+
 /**
- * Writes a movie: full size, exact rate, sound kept. Pictures go from the decoder into the kernels'
+ * Writes a movie: exact rate, sound kept. Pictures go from the decoder into the kernels'
  * memory, through the steps, and from there to the encoder, in a ring of slots. The file
- * appears under its name only when it is whole. Throws a MediaError, or a CancelledError when called off.
+ * appears under its name only when it is whole; pictures by themselves come as a zip. Throws a MediaError, or a CancelledError
+ * when called off.
  */
 export async function exportMovie(options: ExportOptions): Promise<void> {
-  const { clip, index, steps, first, last, path, signal } = options;
-  const bytes = frameBytes(clip, 'exported');
-  // Kernels may read a little past a plane, hence the space between slots.
-  const step = (bytes + 127) & ~63;
+  const { clip, index, first, last, path, encoding, signal } = options;
+  const bits = workingBits(
+    encoding,
+    options.steps.some(({ edge }) => edge === 'transparent'),
+  );
+  const source = pictureFormat(clip, bits);
+  const steps: PlannedStep[] = [];
+  for (const order of options.steps) steps.push(planStep(order, steps.at(-1)?.format ?? source));
+  const made: YuvFormat = steps.at(-1)?.format ?? source;
+  const incomingBytes = frameBytes(clip, 'exported', bits);
+  const outgoingBytes = pictureBytes(made);
   // Between steps pictures lie in two slots by turns.
-  const between = Math.min(Math.max(steps.length - 1, 0), 2);
-  const memory = makeKernelMemory(kernelHeap + step * (1 + outgoing + between));
+  const passing = steps.slice(0, -1).map(({ format }) => room(pictureBytes(format)));
+  const between = passing.length > 0 ? Math.max(...passing) : 0;
+  const outgoingAt = kernelHeap + room(incomingBytes);
+  const betweenAt = outgoingAt + outgoing * room(outgoingBytes);
+  let end = betweenAt + Math.min(passing.length, 2) * between;
+  const scratches = steps.map(({ scratch }) => {
+    const at = end;
+    end += room(scratch);
+    return at;
+  });
+  const memory = makeKernelMemory(end);
   const kernels = startKernels(kernelModule(), memory);
-  const slotAt = (i: number): number => kernelHeap + i * step;
-  const slot = (i: number): Uint8Array => new Uint8Array(memory.buffer, slotAt(i), bytes);
-  const incoming = slot(0);
+  const incoming = new Uint8Array(memory.buffer, kernelHeap, incomingBytes);
+  const slotAt = (turn: number): number => outgoingAt + turn * room(outgoingBytes);
   const written: Promise<void>[] = Array.from({ length: outgoing }, () => Promise.resolve());
-  const range = clip.colour.range === 'pc' ? 'full' : 'limited';
-  const format: YuvFormat = { ...clip, range, bits: exportBits(clip) };
-  const rendering = steps.map((order) => makeStep(order, { kernels, format }));
+  const rendering = steps.map(({ start }, i) => start(kernels, scratches[i]));
   const render = (frame: number, to: number): void => {
-    let from = slotAt(0);
+    let from = kernelHeap;
     rendering.forEach((make, i) => {
-      const next = i === rendering.length - 1 ? to : slotAt(1 + outgoing + (i % 2));
+      const next = i === rendering.length - 1 ? to : betweenAt + (i % 2) * between;
       make(frame, from, next);
       from = next;
     });
-    if (rendering.length === 0) new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
+    if (rendering.length === 0) new Uint8Array(memory.buffer).copyWithin(to, from, from + incomingBytes);
   };
 
   const partial = `${path}.partial`;
-  const movie = startMovie({ path: partial, clip, index, first, last, signal });
+  const isLoose = encoding.container === 'png';
+  const folder = `${partial}.d`;
+  if (isLoose) await mkdir(folder, { recursive: true });
+  const movie = startMovie({
+    path: isLoose ? join(folder, '%06d.png') : partial,
+    ...{ clip, index, first, last, signal, encoding, picture: made },
+    pixelAspect: isResized(made, source) ? '1:1' : clip.pixelAspect,
+  });
   try {
-    const source = readFrames(clip, { first, last, index, signal, planes: 'exported', slot: () => incoming });
-    for await (const { frame } of source) {
+    const frames = readFrames(clip, {
+      ...{ first, last, index, signal, bits },
+      planes: 'exported',
+      slot: () => incoming,
+    });
+    for await (const { frame } of frames) {
       const turn = (frame - first) % outgoing;
       await written[turn];
-      render(frame, slotAt(1 + turn));
-      written[turn] = movie.write(slot(1 + turn));
+      render(frame, slotAt(turn));
+      written[turn] = movie.write(new Uint8Array(memory.buffer, slotAt(turn), outgoingBytes));
       // Its failure is looked at when the slot comes round again, or at the end.
       written[turn].catch(() => undefined);
       options.onProgress?.(frame - first + 1);
     }
     await Promise.all(written);
     await movie.finish();
+    if (isLoose) await zipFolder(folder, partial);
     await rename(partial, path);
   } catch (error) {
     await movie.abandon();
     await rm(partial, { force: true });
     throw error;
+  } finally {
+    if (isLoose) await rm(folder, { recursive: true, force: true });
   }
 }
+
+/** An output of its own size has square pixels. */
+const isResized = (made: YuvFormat, source: YuvFormat): boolean =>
+  made.width !== source.width || made.height !== source.height;

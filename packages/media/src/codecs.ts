@@ -1,0 +1,217 @@
+import type { Bits, ChromaSiting, PictureSize, Subsampling } from '@lurn/core';
+import { coresInUse } from './cores.js';
+import { MediaError } from './media-error.js';
+
+export const codecs = ['h264', 'h265', 'prores', 'prores4444', 'vp9', 'av1', 'ffv1', 'png'] as const;
+export type Codec = (typeof codecs)[number];
+
+/** Bits a level of what is written. */
+export const bitChoices = [8, 10, 12, 16] as const;
+export type WrittenBits = (typeof bitChoices)[number];
+
+export type Container = 'mp4' | 'mov' | 'webm' | 'mkv' | 'png';
+
+interface CodecKind {
+  name: string;
+  /** The first is the usual one. */
+  containers: readonly Container[];
+  bits: readonly WrittenBits[];
+  subsamplings: readonly Subsampling[];
+  /** Bits at which it carries a fourth plane. */
+  alpha: readonly WrittenBits[];
+}
+
+const all: readonly Subsampling[] = ['420', '422', '444'];
+
+export const codecKinds: Record<Codec, CodecKind> = {
+  h264: { name: 'H.264', containers: ['mp4', 'mov', 'mkv'], bits: [8, 10], subsamplings: all, alpha: [] },
+  h265: { name: 'H.265', containers: ['mp4', 'mov', 'mkv'], bits: [8, 10, 12], subsamplings: all, alpha: [] },
+  prores: { name: 'ProRes 422', containers: ['mov', 'mkv'], bits: [10], subsamplings: ['422'], alpha: [] },
+  prores4444: {
+    name: 'ProRes 4444',
+    containers: ['mov', 'mkv'],
+    bits: [10],
+    subsamplings: ['444'],
+    alpha: [10],
+  },
+  vp9: { name: 'VP9', containers: ['webm', 'mkv'], bits: [8, 10, 12], subsamplings: all, alpha: [8] },
+  av1: { name: 'AV1', containers: ['webm', 'mp4', 'mkv'], bits: [8, 10], subsamplings: ['420'], alpha: [] },
+  ffv1: {
+    name: 'FFV1',
+    containers: ['mkv', 'mov'],
+    bits: [8, 10, 12],
+    subsamplings: all,
+    alpha: [8, 10, 12],
+  },
+  png: { name: 'PNG', containers: ['png'], bits: [8, 16], subsamplings: ['444'], alpha: [8, 16] },
+};
+
+export const containerKinds: Record<Container, { ending: string; type: string }> = {
+  mp4: { ending: '.mp4', type: 'video/mp4' },
+  mov: { ending: '.mov', type: 'video/quicktime' },
+  webm: { ending: '.webm', type: 'video/webm' },
+  mkv: { ending: '.mkv', type: 'video/x-matroska' },
+  png: { ending: '.zip', type: 'application/zip' },
+};
+
+/** What a movie is written as. */
+export interface Encoding {
+  codec: Codec;
+  container: Container;
+  bits: WrittenBits;
+}
+
+/**
+ * What a clip is written as: by what is asked for, the file's ending, or what is usual. Throws a MediaError that says what the
+ * codec cannot.
+ */
+export function encodingFor(
+  asked: { codec?: Codec; bits?: number; container?: Container },
+  clip: { bits: number },
+  alpha: boolean,
+): Encoding {
+  const codec = asked.codec ?? usualCodec(asked.container, alpha);
+  const kind = codecKinds[codec];
+  const container = asked.container ?? kind.containers[0];
+  if (!kind.containers.includes(container))
+    throw new MediaError(
+      `${kind.name} is not written into ${containerKinds[container].ending} files: choose ${listed(kind.containers.map((one) => containerKinds[one].ending))}.`,
+    );
+  const possible = alpha ? kind.alpha : kind.bits;
+  if (possible.length === 0)
+    throw new MediaError(
+      `${kind.name} has no transparency: choose ${listed(codecs.filter((one) => codecKinds[one].alpha.length > 0).map((one) => codecKinds[one].name))}, or another edge.`,
+    );
+  const bits =
+    asked.bits ?? possible.find((one) => one >= Math.min(clip.bits, 12)) ?? possible[possible.length - 1];
+  const known = possible.find((one) => one === bits);
+  if (known === undefined)
+    throw new MediaError(
+      `${kind.name} has no ${String(bits)} bits${alpha ? ' with transparency' : ''}: choose ${listed(possible.map(String))}.`,
+    );
+  return { codec, container, bits: known };
+}
+
+function usualCodec(container: Container | undefined, alpha: boolean): Codec {
+  const fitting = codecs.filter((codec) => !container || codecKinds[codec].containers.includes(container));
+  const carrying = alpha ? fitting.filter((codec) => codecKinds[codec].alpha.length > 0) : fitting;
+  if (container === 'webm') return 'vp9';
+  if (container === 'mkv' && !alpha) return 'ffv1';
+  return carrying.at(0) ?? fitting[0];
+}
+
+const listed = (words: readonly string[]): string =>
+  words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} or ${words[words.length - 1]}`;
+
+/** The container that a file's ending names; null where that is none. */
+export const containerOf = (path: string): Container | null =>
+  (Object.keys(containerKinds) as Container[]).find((one) =>
+    path.toLowerCase().endsWith(containerKinds[one].ending),
+  ) ?? null;
+
+/** Bits a level that pictures are made in before they are written; planar pictures of twelve have no fourth plane. */
+export const workingBits = ({ bits }: Pick<Encoding, 'bits'>, alpha = false): Bits =>
+  bits === 16 ? (alpha ? 10 : 12) : bits;
+
+/** Planar pictures as ffmpeg names them. */
+export const planarName = (format: { subsampling: Subsampling; bits: Bits; alpha?: boolean }): string =>
+  `yuv${format.alpha ? 'a' : ''}${format.subsampling}p${format.bits > 8 ? `${format.bits}le` : ''}`;
+
+/** The pixel format that is encoded: as near to the pictures' own as the codec has. */
+export function encodedFormat(
+  { codec, bits }: Encoding,
+  own: { subsampling: Subsampling; alpha?: boolean; siting: ChromaSiting },
+): string {
+  const { subsamplings } = codecKinds[codec];
+  const { alpha = false } = own;
+  if (codec === 'png') return bits === 16 ? (alpha ? 'rgba64be' : 'rgb48be') : alpha ? 'rgba' : 'rgb24';
+  const subsampling = subsamplings.includes(own.subsampling) ? own.subsampling : subsamplings[0];
+  // Of VP9 only pictures with quartered chroma have transparency.
+  const taken = codec === 'vp9' && alpha ? '420' : subsampling;
+  return planarName({ subsampling: taken, bits: workingBits({ bits }), alpha });
+}
+
+/** Luma samples of a 1080p picture. */
+const fullHd = 1920 * 1080;
+
+/** H.264 close to invisible loss, at a speed that keeps up with the decoder. */
+export const videoEncoding = ['-c:v', 'libx264', '-preset', 'fast', '-crf', '17'];
+
+/**
+ * Encoders look ahead over many pictures, which they hold at full size: of large ones over fewer, and with no more
+ * threads than there are cores, so that they stay within the same memory.
+ */
+function x264({ width, height }: PictureSize): string[] {
+  const pictures = Math.round((30 * fullHd) / (width * height));
+  if (pictures >= 30) return videoEncoding;
+  const threads = ['-threads', `${coresInUse()}`, '-x264-params', 'sync-lookahead=0'];
+  return [...videoEncoding, '-rc-lookahead', `${Math.max(4, pictures)}`, ...threads];
+}
+
+/** What tells ffmpeg how to encode. */
+export function encoderOptions({ codec, container }: Encoding, size: PictureSize, alpha: boolean): string[] {
+  switch (codec) {
+    case 'h264':
+      return x264(size);
+    case 'h265':
+      return [
+        ...['-c:v', 'libx265', '-preset', 'fast', '-crf', '19', '-x265-params', 'log-level=error'],
+        ...(container === 'mkv' ? [] : ['-tag:v', 'hvc1']),
+      ];
+    case 'prores':
+      return ['-c:v', 'prores_ks', '-profile:v', '3', '-vendor', 'apl0'];
+    case 'prores4444':
+      return [
+        ...['-c:v', 'prores_ks', '-profile:v', '4', '-vendor', 'apl0'],
+        ...(alpha ? ['-alpha_bits', '16'] : []),
+      ];
+    case 'vp9':
+      return [
+        ...[
+          '-c:v',
+          'libvpx-vp9',
+          '-crf',
+          '22',
+          '-b:v',
+          '0',
+          '-deadline',
+          'good',
+          '-cpu-used',
+          '5',
+          '-row-mt',
+          '1',
+        ],
+        ...['-threads', `${coresInUse()}`, ...(alpha ? ['-auto-alt-ref', '0'] : [])],
+      ];
+    case 'av1':
+      return ['-c:v', 'libsvtav1', '-preset', '9', '-crf', '24', '-svtav1-params', 'lp=2'];
+    case 'ffv1':
+      return [
+        '-c:v',
+        'ffv1',
+        '-level',
+        '3',
+        '-slices',
+        '16',
+        '-slicecrc',
+        '1',
+        '-threads',
+        `${coresInUse()}`,
+      ];
+    case 'png':
+      return ['-c:v', 'png', '-compression_level', '3'];
+  }
+}
+
+/** Sound that a container can carry as it is; FLAC in MP4 only where ffmpeg is told that this is meant. */
+export const carriedSound: Record<Container, ReadonlySet<string>> = {
+  mp4: new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']),
+  mov: new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'pcm_s16le', 'pcm_s24le', 'pcm_s16be', 'pcm_s24be']),
+  webm: new Set(['opus', 'vorbis']),
+  mkv: new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'vorbis', 'pcm_s16le', 'pcm_s24le']),
+  png: new Set(),
+};
+
+/** Sound that is encoded anew. */
+export const soundEncoding = (container: Container): string[] =>
+  container === 'webm' ? ['-c:a', 'libopus', '-b:a', '160k'] : ['-c:a', 'aac', '-b:a', '192k'];
