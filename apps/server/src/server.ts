@@ -97,6 +97,8 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
 
 const policy = {
   'default-src': ["'self'"],
+  // The stage makes pictures with kernels in WebAssembly.
+  'script-src': ["'self'", "'wasm-unsafe-eval'"],
   'style-src': ["'self'", "'unsafe-inline'"],
   'img-src': ["'self'", 'data:', 'blob:'],
   'media-src': ["'self'"],

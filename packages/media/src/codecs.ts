@@ -41,7 +41,7 @@ export const codecKinds: Record<Codec, CodecKind> = {
     containers: ['mkv', 'mov'],
     bits: [8, 10, 12],
     subsamplings: all,
-    alpha: [8, 10, 12],
+    alpha: [8, 10],
   },
   png: { name: 'PNG', containers: ['png'], bits: [8, 16], subsamplings: ['444'], alpha: [8, 16] },
 };

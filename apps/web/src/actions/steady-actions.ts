@@ -1,7 +1,9 @@
-import { Anchor, Crosshair, Hand, Maximize, RectangleHorizontal, Spline } from 'lucide-react';
+import { usualRestlessness } from '@lurn/core';
+import { Anchor, Crosshair, Hand, Maximize, Move, RectangleHorizontal, Spline } from 'lucide-react';
 import { addStretch, handKeyOn, places, putHeldAt, removeHandKeys } from '../state/by-hand';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
+import { keepFraming } from '../state/framing';
 import { usePlayhead } from '../state/playhead';
 import { changeSteady, hideBareEdges } from '../state/steadying';
 import { takeTool, useView } from '../state/view';
@@ -101,6 +103,43 @@ export const steadyActions = reasons.needing(reasons.clip, [
     label: 'Reset zoom and offset',
     wish: 'framing 100 %',
     run: () => changeSteady({ framing: { zoom: 1, offsetX: 0, offsetY: 0 } }, 'Framing'),
+  },
+  {
+    id: 'slide',
+    group: 'Steady',
+    label: 'Slide the steadied picture',
+    icon: Move,
+    wish: 'framing offset pan favour another part',
+    isOn: () => useView.getState().tool === 'slide',
+    run: () => takeTool('slide'),
+  },
+  {
+    id: 'keep-framing',
+    group: 'Steady',
+    label: 'Frame all as this frame is',
+    wish: 'framing favour another part of the scene keep offset',
+    unavailable: reasons.all(reasons.clip, reasons.motion),
+    run: keepFraming,
+  },
+  {
+    id: 'vary-zoom',
+    group: 'Steady',
+    label: 'Let the zoom vary',
+    wish: 'dynamic adaptive zoom breathing edges',
+    isOn: () => !!steady()?.varying,
+    run: () =>
+      changeSteady(
+        { varying: steady()?.varying ? undefined : { restlessness: usualRestlessness } },
+        'Varying zoom',
+      ),
+  },
+  {
+    id: 'hatch-edges',
+    group: 'Look',
+    label: 'Hatch bare edges',
+    wish: 'black borders show preview',
+    isOn: () => useView.getState().hatched,
+    run: () => useView.setState(({ hatched }) => ({ hatched: !hatched })),
   },
   {
     id: 'put',

@@ -1,7 +1,11 @@
+import type { SteadyView } from '@lurn/contract';
+import { usualRestlessness } from '@lurn/core';
 import { Maximize } from 'lucide-react';
+import { ActionButton } from '../actions/action-button';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
 import { changeSteady, hideBareEdges } from '../state/steadying';
+import { Fold } from '../ui/fold';
 import { percent } from '../ui/format';
 import { Section } from './section';
 import { ShakeChart } from './shake-chart';
@@ -60,6 +64,7 @@ export function FramingPanel() {
           </>
         )}
       </p>
+      <ZoomKind />
       <Slider
         label="Zoom"
         value={framing.zoom}
@@ -105,10 +110,100 @@ export function FramingPanel() {
           Reset
         </button>
       </p>
+      <div className="mt-1.5 flex gap-1.5">
+        <ActionButton id="slide" className="btn-xs" on="btn-active" text="Slide it" />
+        <ActionButton id="keep-framing" className="btn-xs" text="As on this frame" bare />
+      </div>
+      <WorstFrames />
       <ShakeChart />
     </Section>
   );
 }
+
+/** One zoom for all frames, or one that changes slowly. */
+function ZoomKind() {
+  const varying = useDocument((s) => s.steady?.varying);
+  const zooms = useDocument((s) => s.result?.zooms);
+  const range = useDocument((s) => s.steady?.range);
+  const change = (next: SteadyView['varying']): void => changeSteady({ varying: next }, 'Varying zoom');
+  const shown = zooms && range ? zooms.subarray(range.first, range.last + 1) : null;
+  return (
+    <>
+      <div className="join mt-1 grid grid-cols-2" role="radiogroup" aria-label="Whether the zoom changes">
+        {[
+          { name: 'One zoom', on: !varying, next: undefined, says: 'The same zoom on every frame' },
+          {
+            name: 'Varying',
+            on: !!varying,
+            next: { restlessness: usualRestlessness },
+            says: 'Slowly changing, no more on any stretch than its own bare edges ask for',
+          },
+        ].map(({ name, on, next, says }) => (
+          <button
+            key={name}
+            role="radio"
+            aria-checked={on}
+            className={`btn btn-xs join-item ${on ? 'btn-secondary btn-soft' : ''}`}
+            title={says}
+            onClick={() => !on && change(next)}
+          >
+            {name}
+          </button>
+        ))}
+      </div>
+      {varying && (
+        <>
+          <Slider
+            label="Restless"
+            value={varying.restlessness}
+            text={percent(varying.restlessness, 0)}
+            min={0}
+            max={1}
+            step={0.01}
+            onChange={(restlessness) => change({ restlessness })}
+          />
+          <p className="mt-1 text-[11.5px] text-base-content/75" data-testid="zoom-varies">
+            {shown
+              ? `The zoom goes from ${percent(Math.min(...shown))} to ${percent(Math.max(...shown))}.`
+              : 'No zoom hides every bare edge; the one below is kept.'}
+          </p>
+        </>
+      )}
+    </>
+  );
+}
+
+/** Frames on which a bare edge shows, the worst first. */
+function WorstFrames() {
+  const bare = useDocument((s) => s.result?.bare);
+  if (!bare || bare.length === 0) return null;
+  return (
+    <Fold name="Bare edges" aside={<span className="font-mono text-[11px]">{bare.length}</span>}>
+      <ul className="max-h-40 overflow-y-auto pt-1" data-testid="bare-frames">
+        {bare.slice(0, mostListed).map(({ frame, edge, pixels }) => (
+          <li key={frame}>
+            <button
+              className="flex w-full justify-between rounded px-1.5 py-0.5 text-left hover:bg-base-300/60"
+              onClick={() => go(frame)}
+            >
+              <span>Frame {frame}</span>
+              <span className="font-mono text-[11.5px] text-base-content/75">
+                {edge} {Number.isFinite(pixels) ? `${pixels.toFixed(1)} px` : 'whole'}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      {bare.length > mostListed && (
+        <p className="pt-1 text-[11px] text-base-content/70">
+          and {bare.length - mostListed} more, less bare
+        </p>
+      )}
+    </Fold>
+  );
+}
+
+const mostListed = 200;
 
 function FrameLink({ frame, text }: { frame: number; text: string }) {
   return (

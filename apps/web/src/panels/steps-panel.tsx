@@ -2,6 +2,7 @@ import { ActionTab } from '../actions/action-tab';
 import { steps, useWorkspace, type Step } from '../state/workspace';
 import { ExportPanel } from './export-panel';
 import { FramingPanel } from './framing-panel';
+import { OutputPanel } from './output-panel';
 import { ScenePanel } from './scene-panel';
 import { SteadyPanel } from './steady-panel';
 import { TracksPanel } from './tracks-panel';
@@ -35,6 +36,7 @@ export function StepsPanel() {
           <>
             <SteadyPanel />
             <FramingPanel />
+            <OutputPanel />
           </>
         )}
         {step === 'export' && <ExportPanel />}

@@ -6,6 +6,7 @@ import {
   shakeOf,
   steady,
   tradeAt,
+  viewOf,
   type FeaturePath,
   type HeldScene,
   type Placing,
@@ -76,7 +77,8 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
   const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings, sceneOf(scene));
   const { placements, correction, motion, rows } = result;
   const placed = placements.slice();
-  const { range, referenceFrame, channels, strength, model, spans, rollingShutter, within } = settings;
+  const { range, referenceFrame, channels, strength, model, spans, rollingShutter, within, output } =
+    settings;
   const used = tracks.map(({ id }) => id);
   const key = JSON.stringify({
     used,
@@ -89,6 +91,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
     spans,
     rollingShutter,
     within,
+    output,
   });
   if (settings.mode === 'smooth' && settings.kind === 'composed') {
     if (key !== known) trade = [];
@@ -109,7 +112,7 @@ self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<Solv
     () =>
       tell({
         shake: shakeIn(scene, { placements: placed, rows }, clip, settings.range),
-        room: roomOver(placed, clip, settings.range, mostRooms, rows),
+        room: roomOver(placed, viewOf(clip, settings.output), settings.range, mostRooms, rows),
       }),
     60,
   );

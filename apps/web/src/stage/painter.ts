@@ -35,8 +35,14 @@ export interface Pane {
   outputFromFrame: Mat3;
   /** Where its rows were read one after another. */
   byRows: RowPlacement | null;
-  /** Bare edges are hatched. */
-  steadied: boolean;
+  /** The size of its picture, in its own pixels. */
+  picture: Size;
+  /** What bare edges show: nothing, a hatching, or squares that stand for what is not to be seen. */
+  beyond: 'nothing' | 'hatching' | 'squares';
+  /** Whether it is cleared to black beyond, where nothing else is shown there. */
+  black: boolean;
+  /** Whether it shows the picture that was made of the output, as it is. */
+  made: boolean;
   /** Shown as a tracker sees it. */
   analysis: Analysis | null;
 }
@@ -60,6 +66,14 @@ out vec4 colour;
 void main() {
   float stripe = step(0.5, fract((gl_FragCoord.x - gl_FragCoord.y) / 14.0));
   colour = vec4(mix(vec3(0.13, 0.07, 0.07), vec3(0.42, 0.16, 0.12), stripe), 1.0);
+}`;
+
+const squared = `#version 300 es
+precision highp float;
+out vec4 colour;
+void main() {
+  vec2 square = floor(gl_FragCoord.xy / 10.0);
+  colour = vec4(vec3(mod(square.x + square.y, 2.0) < 1.0 ? 0.62 : 0.78), 1.0);
 }`;
 
 const fragment = `#version 300 es
@@ -128,9 +142,10 @@ void main() {
 export class Painter {
   private readonly gl: WebGL2RenderingContext;
   /** For the picture as it is, and, made when first needed, as a tracker sees it: its shader is much slower. */
-  private readonly programs: { plain: Program; hatched: Program; analysed: Program | null };
-  private readonly textures: WebGLTexture[];
-  private size = { width: 0, height: 0 };
+  private readonly programs: { plain: Program; hatched: Program; squared: Program; analysed: Program | null };
+  /** The planes of the frame, and of the picture that was made of it. */
+  private readonly frame: Planes;
+  private readonly output: Planes;
 
   constructor(
     private readonly canvas: OffscreenCanvas,
@@ -147,44 +162,23 @@ export class Painter {
     this.programs = {
       plain: new Program(gl, fragment),
       hatched: new Program(gl, hatching),
+      squared: new Program(gl, squared),
       analysed: null,
     };
-    this.textures = planeNames.map((_, i) => {
-      const texture = gl.createTexture();
-      gl.activeTexture(gl.TEXTURE0 + i);
-      gl.bindTexture(gl.TEXTURE_2D, texture);
-      for (const [key, value] of [
-        [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
-        [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
-        [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
-        [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
-      ])
-        gl.texParameteri(gl.TEXTURE_2D, key, value);
-      return texture;
-    });
+    this.frame = new Planes(gl);
+    this.output = new Planes(gl);
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     gl.enable(gl.SCISSOR_TEST);
   }
 
-  /** Takes a picture over into the textures. */
-  take({ data, width, height }: Picture): void {
-    const { gl } = this;
-    const half = { width: (width + 1) >> 1, height: (height + 1) >> 1 };
-    const planes = [
-      { width, height, at: 0 },
-      { ...half, at: width * height },
-      { ...half, at: width * height + half.width * half.height },
-    ];
-    const fresh = this.size.width !== width || this.size.height !== height;
-    this.size = { width, height };
-    planes.forEach((plane, i) => {
-      gl.activeTexture(gl.TEXTURE0 + i);
-      gl.bindTexture(gl.TEXTURE_2D, this.textures[i]);
-      if (fresh)
-        gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, plane.width, plane.height, 0, gl.RED, gl.UNSIGNED_BYTE, null);
-      const pixels = data.subarray(plane.at, plane.at + plane.width * plane.height);
-      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, plane.width, plane.height, gl.RED, gl.UNSIGNED_BYTE, pixels);
-    });
+  /** Takes a frame over into the textures. */
+  take(picture: Picture): void {
+    this.frame.take(picture);
+  }
+
+  /** Takes over the picture that was made of the frame. */
+  takeOutput(picture: Picture): void {
+    this.output.take(picture);
   }
 
   /** Draws the picture taken last into each pane. */
@@ -195,13 +189,18 @@ export class Painter {
     gl.clearColor(...background, 1);
     gl.clear(gl.COLOR_BUFFER_BIT);
     for (const pane of panes) {
-      const { left, top, right, bottom } = pictureIn(pane, this.clip);
+      const { left, top, right, bottom } = pictureIn(pane);
       if (right <= left || bottom <= top) continue;
       gl.scissor(left, canvas.height - bottom, right - left, bottom - top);
-      if (pane.steadied && !covers(pane, this.clip)) {
-        this.programs.hatched.use();
-        this.programs.hatched.draw([wholeCanvas, wholeCanvas]);
+      if (pane.beyond !== 'nothing' && !pane.made && !covers(pane, this.clip)) {
+        const ground = pane.beyond === 'hatching' ? this.programs.hatched : this.programs.squared;
+        ground.use();
+        ground.draw([wholeCanvas, wholeCanvas]);
+      } else if (pane.black) {
+        gl.clearColor(0, 0, 0, 1);
+        gl.clear(gl.COLOR_BUFFER_BIT);
       }
+      (pane.made ? this.output : this.frame).bind();
       const { analysis } = pane;
       const program = analysis
         ? (this.programs.analysed ??= new Program(gl, fragment.replace('\n', '\n#define ANALYSED\n')))
@@ -224,12 +223,13 @@ export class Painter {
 }
 
 /** The device pixels of a pane that its picture fills. */
-function pictureIn(pane: Pane, clip: Size) {
+function pictureIn(pane: Pane) {
+  const { picture } = pane;
   return {
     left: Math.max(pane.x, Math.round(pane.shiftX)),
     top: Math.max(pane.y, Math.round(pane.shiftY)),
-    right: Math.min(pane.x + pane.width, Math.round(pane.shiftX + pane.scaleX * clip.width)),
-    bottom: Math.min(pane.y + pane.height, Math.round(pane.shiftY + pane.scaleY * clip.height)),
+    right: Math.min(pane.x + pane.width, Math.round(pane.shiftX + pane.scaleX * picture.width)),
+    bottom: Math.min(pane.y + pane.height, Math.round(pane.shiftY + pane.scaleY * picture.height)),
   };
 }
 
@@ -237,7 +237,11 @@ function pictureIn(pane: Pane, clip: Size) {
 function deviceFromRows(pane: Pane, clip: Size, canvas: Size): Mat3[] {
   const view: Mat3 = [pane.scaleX, 0, pane.shiftX, 0, pane.scaleY, pane.shiftY, 0, 0, 1];
   const device: Mat3 = [2 / canvas.width, 0, -1, 0, -2 / canvas.height, 1, 0, 0, 1];
-  const { outputFromFrame, byRows } = pane;
+  const { outputFromFrame, byRows, picture, made } = pane;
+  if (made) {
+    const whole = multiply(device, multiply(view, scaling(picture.width, picture.height)));
+    return [whole, whole];
+  }
   const shown = multiply(device, multiply(view, outputFromFrame));
   const square = scaling(clip.width, clip.height);
   if (!byRows) return [multiply(shown, square), multiply(shown, square)];
@@ -249,10 +253,62 @@ function deviceFromRows(pane: Pane, clip: Size, canvas: Size): Mat3[] {
 const wholeCanvas: Mat3 = [2, 0, -1, 0, 2, -1, 0, 0, 1];
 
 /** Whether the frame leaves no edge of the picture bare. */
-const covers = ({ outputFromFrame, byRows }: Pane, clip: Size): boolean =>
-  overhang(outputFromFrame, clip, byRows?.rows, byRows?.frame).every((pixels) => pixels <= bareTolerance);
+const covers = ({ outputFromFrame, byRows, picture }: Pane, clip: Size): boolean =>
+  overhang(outputFromFrame, { ...clip, output: picture }, byRows?.rows, byRows?.frame).every(
+    (pixels) => pixels <= bareTolerance,
+  );
 
 const planeNames = ['yPlane', 'uPlane', 'vPlane'];
+
+/** The planes of a picture as textures. */
+class Planes {
+  private readonly textures: WebGLTexture[];
+  private size = { width: 0, height: 0 };
+
+  constructor(private readonly gl: WebGL2RenderingContext) {
+    this.textures = planeNames.map((_, i) => {
+      const texture = gl.createTexture();
+      gl.activeTexture(gl.TEXTURE0 + i);
+      gl.bindTexture(gl.TEXTURE_2D, texture);
+      for (const [key, value] of [
+        [gl.TEXTURE_MIN_FILTER, gl.LINEAR],
+        [gl.TEXTURE_MAG_FILTER, gl.LINEAR],
+        [gl.TEXTURE_WRAP_S, gl.CLAMP_TO_EDGE],
+        [gl.TEXTURE_WRAP_T, gl.CLAMP_TO_EDGE],
+      ])
+        gl.texParameteri(gl.TEXTURE_2D, key, value);
+      return texture;
+    });
+  }
+
+  bind(): void {
+    const { gl } = this;
+    this.textures.forEach((texture, i) => {
+      gl.activeTexture(gl.TEXTURE0 + i);
+      gl.bindTexture(gl.TEXTURE_2D, texture);
+    });
+  }
+
+  take({ data, width, height }: Picture): void {
+    const { gl } = this;
+    const half = { width: (width + 1) >> 1, height: (height + 1) >> 1 };
+    const planes = [
+      { width, height, at: 0 },
+      { ...half, at: width * height },
+      { ...half, at: width * height + half.width * half.height },
+    ];
+    const fresh = this.size.width !== width || this.size.height !== height;
+    this.size = { width, height };
+    this.bind();
+    planes.forEach((plane, i) => {
+      gl.activeTexture(gl.TEXTURE0 + i);
+      if (fresh)
+        gl.texImage2D(gl.TEXTURE_2D, 0, gl.R8, plane.width, plane.height, 0, gl.RED, gl.UNSIGNED_BYTE, null);
+      const pixels = data.subarray(plane.at, plane.at + plane.width * plane.height);
+      gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, plane.width, plane.height, gl.RED, gl.UNSIGNED_BYTE, pixels);
+    });
+  }
+}
 
 /** A compiled pair of shaders and where its uniforms are. */
 class Program {

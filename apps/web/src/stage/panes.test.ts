@@ -76,7 +76,7 @@ test('zooming keeps the clip point under the cursor', () => {
           'twin',
           size,
           clip,
-          zoomAbout(look, before, clip, { x, y }, factor, { alone: false }),
+          zoomAbout(look, before, { x, y }, factor, { alone: false }),
           0.5,
         );
         const point = (pane: typeof before) => [
@@ -93,7 +93,7 @@ test('zooming keeps the clip point under the cursor', () => {
 test('zoom has its limits, and every view its panes', () => {
   const [pane] = layOut('source', { width: 960, height: 540 }, clip, both, 0.5);
   const zoom = (factor: number, alone = false) =>
-    zoomAbout(both, pane, clip, { x: 480, y: 270 }, factor, { alone });
+    zoomAbout(both, pane, { x: 480, y: 270 }, factor, { alone });
   expect(zoom(1000).steadied.zoom).toBe(40);
   expect(zoom(1e-6).source.zoom).toBe(0.25);
   // By itself: the other stays as it is.

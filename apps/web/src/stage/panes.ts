@@ -16,6 +16,8 @@ export interface Rectangle {
 /** A pane in CSS pixels with the way from clip pixels to CSS pixels, each direction by itself: p ↦ scale·p + shift. */
 export interface PaneGeometry extends Rectangle {
   kind: PaneKind;
+  /** The size of its picture, in its own pixels. */
+  picture: { width: number; height: number };
   /** More than `scaleY` where the clip's pixels are wider than they are high. */
   scaleX: number;
   scaleY: number;
@@ -41,26 +43,32 @@ export const wholePicture: Viewport = { zoom: 1, centreX: 0.5, centreY: 0.5 };
 
 const gap = 10;
 
-/** Lays the panes out in a stage of the given size; `wipe` is the share of the width left to the source. */
+/**
+ * Lays the panes out in a stage of the given size; `wipe` is the share of the width left to the source. The steadied picture may
+ * have a size and shape of its own.
+ */
 export function layOut(
   view: StageView,
   stage: { width: number; height: number },
   clip: ShownSize,
   viewports: Readonly<Record<PaneKind, Viewport>>,
   wipe: number,
+  output: ShownSize = clip,
 ): PaneGeometry[] {
   const across = clip.width * clip.pixelAspect;
   const place = (kind: PaneGeometry['kind'], area: Rectangle, window: Rectangle): PaneGeometry => {
     const viewport = viewports[kind];
-    const scaleY = Math.min(window.width / across, window.height / clip.height) * viewport.zoom;
-    const scaleX = scaleY * clip.pixelAspect;
+    const { width, height, pixelAspect } = kind === 'source' ? clip : output;
+    const scaleY = Math.min(window.width / (width * pixelAspect), window.height / height) * viewport.zoom;
+    const scaleX = scaleY * pixelAspect;
     return {
       ...area,
       kind,
+      picture: { width, height },
       scaleX,
       scaleY,
-      shiftX: window.x + window.width / 2 - scaleX * clip.width * viewport.centreX,
-      shiftY: window.y + window.height / 2 - scaleY * clip.height * viewport.centreY,
+      shiftX: window.x + window.width / 2 - scaleX * width * viewport.centreX,
+      shiftY: window.y + window.height / 2 - scaleY * height * viewport.centreY,
     };
   };
   const whole = { x: 0, y: 0, ...stage };
@@ -94,21 +102,20 @@ export const heightBeside = (width: number, clip: ShownSize): number =>
   (clip.height * (width - gap)) / 2 / (clip.width * clip.pixelAspect);
 
 /** Where a stage point lies in a pane's picture, as shares of its size. */
-const shareAt = (pane: PaneGeometry, clip: ShownSize, { x, y }: Point) => ({
-  u: (x - pane.shiftX) / pane.scaleX / clip.width,
-  v: (y - pane.shiftY) / pane.scaleY / clip.height,
+const shareAt = (pane: PaneGeometry, { x, y }: Point) => ({
+  u: (x - pane.shiftX) / pane.scaleX / pane.picture.width,
+  v: (y - pane.shiftY) / pane.scaleY / pane.picture.height,
 });
 
 /** Magnifies about a stage point: what lies there in this pane, and the same place of the other, stays where it is. */
 export function zoomAbout(
   viewports: Readonly<Record<PaneKind, Viewport>>,
   pane: PaneGeometry,
-  clip: ShownSize,
   at: Point,
   factor: number,
   { alone }: { alone: boolean },
 ): Record<PaneKind, Viewport> {
-  const { u, v } = shareAt(pane, clip, at);
+  const { u, v } = shareAt(pane, at);
   const zoomed = (viewport: Viewport): Viewport => {
     const zoom = Math.min(Math.max(viewport.zoom * factor, 0.25), 40);
     const change = viewport.zoom / zoom;

@@ -1,6 +1,15 @@
-import type { Analysis, FrameTimes, Placing } from '@lurn/core';
+import type { Analysis, EdgeKind, FrameTimes, Interpolation, Placing } from '@lurn/core';
 import type { PaneGeometry } from './panes';
 import type { Ride } from './ride';
+
+/** How the output is made of the frames. */
+export interface OutputLook {
+  size: { width: number; height: number };
+  edge: EdgeKind;
+  interpolation: Interpolation;
+  /** Output pixels to a pixel of the clip where there are fewest. */
+  scale: number;
+}
 
 /** What the page tells the stage's worker. */
 export type StageOrder =
@@ -20,7 +29,9 @@ export type StageOrder =
       panes: PaneGeometry[];
       background: [number, number, number];
     }
-  | { type: 'placements'; placing: Placing | null }
+  | { type: 'placements'; placing: Placing | null; look: OutputLook }
+  /** Whether bare edges are hatched, where they would be black. */
+  | { type: 'hatching'; hatched: boolean }
   /** The source as a tracker sees it; null for as it is. */
   | { type: 'analysis'; analysis: Analysis | null }
   | { type: 'show'; frame: number }

@@ -1,10 +1,12 @@
 import { evenTimes, identity, matrixAt, type Analysis, type Placing } from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
-import { FrameSource } from './frame-source';
+import kernelsUrl from '@lurn/core/kernels.wasm?url';
+import { FrameSource, type Picture } from './frame-source';
+import { isMade, OutputMaker } from './output-maker';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
 import { riding, type Ride } from './ride';
-import type { StageNews, StageOrder } from './stage-messages';
+import type { OutputLook, StageNews, StageOrder } from './stage-messages';
 
 // The stage's own thread: decodes the proxy and draws both pictures, so that the page's thread never waits.
 
@@ -16,6 +18,13 @@ let panes: PaneGeometry[] = [];
 let background: [number, number, number] = [0, 0, 0];
 let placing: Placing | null = null;
 let analysis: Analysis | null = null;
+let look: OutputLook | null = null;
+let hatched = true;
+/** Makes what the rasteriser does not; there as soon as its kernels have come. */
+let maker: OutputMaker | null = null;
+let picture: Picture | null = null;
+/** What the output was made of last. */
+let madeOf: { picture: Picture; placing: Placing; look: OutputLook } | null = null;
 let times = evenTimes(1, 25);
 let wanted = 0;
 let wantedAt = 0;
@@ -33,6 +42,9 @@ function draw(frame: number): void {
   const isPlaced = placing !== null && 9 * frame < placing.placements.length;
   const placement = placing && isPlaced ? matrixAt(placing.placements, frame) : identity;
   const byRows = placing?.rows && isPlaced ? { rows: placing.rows, frame } : null;
+  const made = makeOutput(frame);
+  const beyond =
+    look?.edge === 'transparent' ? 'squares' : look?.edge === 'black' && hatched ? 'hatching' : 'nothing';
   const scale = ratio * (playing?.size ?? 1);
   const drawn = panes.map((fixed): Pane => {
     const pane = riding(fixed, ride, frame);
@@ -47,11 +59,24 @@ function draw(frame: number): void {
       shiftY: pane.shiftY * scale,
       outputFromFrame: pane.kind === 'source' ? identity : placement,
       byRows: pane.kind === 'source' ? null : byRows,
-      steadied: pane.kind === 'steadied',
+      picture: pane.picture,
+      beyond: pane.kind === 'source' ? 'nothing' : beyond,
+      black: pane.kind === 'steadied',
+      made: pane.kind === 'steadied' && made,
       analysis: pane.kind === 'source' ? analysis : null,
     };
   });
   painter.draw(drawn, background);
+}
+
+/** Makes the picture of the output where the rasteriser does not do; whether there is one. */
+function makeOutput(frame: number): boolean {
+  if (!painter || !maker || !picture || !placing || !look || !isMade(look)) return false;
+  if (9 * frame >= placing.placements.length || !panes.some(({ kind }) => kind === 'steadied')) return false;
+  const isNew = madeOf?.picture !== picture || madeOf.placing !== placing || madeOf.look !== look;
+  if (isNew) painter.takeOutput(maker.make(picture, frame, placing, look));
+  madeOf = { picture, placing, look };
+  return true;
 }
 
 /** Brings the wanted frame up; while one is being decoded, later wishes replace each other. */
@@ -62,10 +87,12 @@ async function bring(): Promise<void> {
     while (shown !== wanted) {
       const frame = wanted;
       const askedAt = wantedAt;
-      const picture = await source.get(frame);
+      const found = await source.get(frame);
       // A group is given up when the person has moved on; then the newer wish comes next.
-      if (!picture) continue;
-      painter.take(picture);
+      if (!found) continue;
+      painter.take(found);
+      picture = found;
+      madeOf = null;
       draw(frame);
       shown = frame;
       const milliseconds = performance.now() - askedAt;
@@ -112,6 +139,8 @@ async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void>
     source = await FrameSource.open(order.url);
     tell({ type: 'opened', frames: source.frames });
     void bring();
+    maker = new OutputMaker(await WebAssembly.compileStreaming(fetch(kernelsUrl)), order.clip);
+    draw(shown);
   } catch (error) {
     tell({ type: 'failed', reason: (error as Error).message });
   }
@@ -132,6 +161,11 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       break;
     case 'placements':
       placing = order.placing;
+      look = order.look;
+      draw(shown);
+      break;
+    case 'hatching':
+      hatched = order.hatched;
       draw(shown);
       break;
     case 'analysis':

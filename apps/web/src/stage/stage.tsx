@@ -1,4 +1,5 @@
-import { parsePixelAspect } from '@lurn/core';
+import type { ClipView, SteadyView } from '@lurn/contract';
+import { outputOf, parsePixelAspect, resamplingNames, viewOf, windowOf, type SteadyResult } from '@lurn/core';
 import {
   useEffect,
   useLayoutEffect,
@@ -23,13 +24,13 @@ import { Areas } from './overlays/areas';
 import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
 import { GroupMarks } from './overlays/group-marks';
-import { WanderMark } from './overlays/wander-mark';
 import { Guides } from './overlays/guides';
 import { Paths } from './overlays/paths';
+import { WanderMark } from './overlays/wander-mark';
 import { WipeEdge } from './overlays/wipe-edge';
 import { layOut, paneAt, wholePicture, zoomAbout, type PaneGeometry } from './panes';
 import { rideOn, riding } from './ride';
-import type { StageNews, StageOrder } from './stage-messages';
+import type { OutputLook, StageNews, StageOrder } from './stage-messages';
 import { ToolHint } from './tool-hint';
 import { makeTool } from './tools/make-tool';
 import type { StagePointer, StageTool } from './tools/stage-tool';
@@ -71,10 +72,17 @@ export function Stage() {
     () => ({ width, height, pixelAspect: parsePixelAspect(aspect) }),
     [width, height, aspect],
   );
+  const own = useDocument((s) => s.steady?.output);
+  const [outputWidth, outputHeight] = [own?.width, own?.height];
+  const output = useMemo(
+    () =>
+      outputWidth && outputHeight ? { width: outputWidth, height: outputHeight, pixelAspect: 1 } : picture,
+    [outputWidth, outputHeight, picture],
+  );
   const frameTimes = useMemo(() => timesOf({ frames, frameRate, times }), [frames, frameRate, times]);
   const panes = useMemo(
-    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe) : []),
-    [view, size, picture, viewports, wipe],
+    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe, output) : []),
+    [view, size, picture, viewports, wipe, output],
   );
 
   const ride = useRide();
@@ -124,6 +132,9 @@ export function Stage() {
       const { loop, playbackRate: rate, playbackSize } = usePreferences.getState();
       send({ type: 'play', from: usePlayhead.getState().frame, ...range, loop, rate, size: playbackSize });
     };
+    const sendHatching = (): void => send({ type: 'hatching', hatched: useView.getState().hatched });
+    const stopHatching = useView.subscribe((now, before) => now.hatched !== before.hatched && sendHatching());
+    sendHatching();
     const stopPreferences = usePreferences.subscribe(() => usePlayhead.getState().playing && play());
     const stopPlayhead = usePlayhead.subscribe((now, before) => {
       if (now.playing !== before.playing) {
@@ -134,14 +145,16 @@ export function Stage() {
         send({ type: 'show', frame: now.frame });
     });
     const sendPlacements = (): void => {
-      const { result } = useDocument.getState();
+      const { result, steady, clip } = useDocument.getState();
+      if (!clip || !steady) return;
       send({
         type: 'placements',
         placing: result && { placements: result.placements, rows: result.rows },
+        look: outputLook(clip, steady, result),
       });
     };
     const stopDocument = useDocument.subscribe((now, before) => {
-      if (now.result !== before.result) sendPlacements();
+      if (now.result !== before.result || now.steady !== before.steady) sendPlacements();
     });
     sendPlacements();
     let seen = '';
@@ -175,6 +188,7 @@ export function Stage() {
       stopPlayhead();
       stopPreferences();
       stopDocument();
+      stopHatching();
       drawing.terminate();
       worker.current = null;
       canvas.remove();
@@ -235,7 +249,7 @@ export function Stage() {
     const pane = paneAt(ridden(), p);
     if (!pane) return;
     const factor = Math.exp(-event.deltaY / 400);
-    useView.setState({ viewports: zoomAbout(viewports, pane, picture, p, factor, { alone: event.altKey }) });
+    useView.setState({ viewports: zoomAbout(viewports, pane, p, factor, { alone: event.altKey }) });
   };
   const tell = (what: 'down' | 'move' | 'up' | 'leave', event: PointerEvent): void => {
     const own = machine();
@@ -386,4 +400,13 @@ function backgroundColour(element: HTMLElement): [number, number, number] {
   probe.fillRect(0, 0, 1, 1);
   const [r, g, b] = probe.getImageData(0, 0, 1, 1).data;
   return [r / 255, g / 255, b / 255];
+}
+
+/** How the output of a clip is made, as it is chosen. */
+function outputLook(clip: ClipView, steady: SteadyView, result: SteadyResult | null): OutputLook {
+  const view = viewOf(clip, steady.output);
+  const [size, window] = [outputOf(view), windowOf(view)];
+  const zoom = result?.zooms ? Math.min(...result.zooms) : steady.framing.zoom;
+  const scale = zoom * Math.min(size.width / window.width, size.height / window.height);
+  return { size, edge: steady.edge, interpolation: resamplingNames[steady.resampling], scale };
 }

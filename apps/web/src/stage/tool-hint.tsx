@@ -9,6 +9,8 @@ const hints: Record<Exclude<Tool, 'move'>, string> = {
   line: 'Drag a line over either picture. Shift leaves it slanting.',
   cross: 'Click on either picture.',
   put: 'Drag the steadied picture to where it should be on this frame; a key keeps it. Shift makes the hand finer.',
+  slide:
+    'Drag the steadied picture aside, on all frames alike; what is held stays held. Shift makes the hand finer.',
   wander: 'Drag a rectangle over the steadied picture: what is followed stays inside.',
   hand: 'Arrows move the box a pixel, with Shift ten, with Alt a tenth. Enter places it and goes on a frame.',
 };

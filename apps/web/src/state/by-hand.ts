@@ -1,6 +1,17 @@
 import type { HandKeyView, SteadySpanView } from '@lurn/contract';
-import { apply, handPlaceAt, matrixAt, outputPlace, withKey, type HandPlace, type Point } from '@lurn/core';
+import {
+  apply,
+  handPlaceAt,
+  matrixAt,
+  outputOf,
+  outputPlace,
+  viewOf,
+  withKey,
+  type HandPlace,
+  type Point,
+} from '@lurn/core';
 import { useDocument } from './document';
+import { outputScale } from './framing';
 import { usePlayhead } from './playhead';
 import { shotAt } from './scene';
 import { useSelection } from './selection';
@@ -51,11 +62,12 @@ export function putHeldAt(where: keyof typeof places): void {
   if (!clip || !result || !own || !at) return;
   const { frame } = usePlayhead.getState();
   const here = outputPlace(result, frame, at);
-  const { zoom } = own.framing;
+  const { width, height } = outputOf(viewOf(clip, own.output));
+  const scale = outputScale();
   const hand = handHere();
   putByHand({
-    x: hand.x + (places[where].x * clip.width - here.x) / zoom,
-    y: hand.y + (places[where].y * clip.height - here.y) / zoom,
+    x: hand.x + (places[where].x * width - here.x) / scale.x,
+    y: hand.y + (places[where].y * height - here.y) / scale.y,
   });
 }
 

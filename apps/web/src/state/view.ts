@@ -17,6 +17,7 @@ export const tools = [
   'hand',
   'put',
   'wander',
+  'slide',
 ] as const;
 export type Tool = (typeof tools)[number];
 
@@ -44,6 +45,8 @@ export interface Span {
 /** How one looks at the clip, and with what in the hand; nothing of it is stored on the server. */
 export interface View {
   tool: Tool;
+  /** Whether bare edges are hatched, where they would be black. */
+  hatched: boolean;
   /** Areas drawn for suggestions, and the one that is being edited. */
   areas: Area[];
   editedArea: number | null;
@@ -64,6 +67,7 @@ export interface View {
 /** As a clip is first looked at. */
 export const firstView: Omit<View, 'asSeen'> = {
   tool: 'move',
+  hatched: true,
   areas: [],
   editedArea: null,
   draft: null,

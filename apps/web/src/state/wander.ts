@@ -1,5 +1,5 @@
 import type { SteadyView } from '@lurn/contract';
-import { apply, framingMatrix, invert, type Point } from '@lurn/core';
+import { apply, framingMatrix, invert, outputOf, viewOf, type Point } from '@lurn/core';
 import { useDocument } from './document';
 import { changeSteady } from './steadying';
 
@@ -10,7 +10,7 @@ const leastSide = 8;
 
 function framing() {
   const { clip, steady } = useDocument.getState();
-  return clip && steady && framingMatrix(steady.framing, clip);
+  return clip && steady && framingMatrix(steady.framing, viewOf(clip, steady.output));
 }
 
 /** The area as it lies on the output. */
@@ -42,8 +42,8 @@ export const wanderAnywhere = (): void => changeSteady({ within: undefined }, 'W
 
 /** Lets it wander in the middle third of the output, to begin with. */
 export function wanderInMiddle(): void {
-  const { clip } = useDocument.getState();
-  if (!clip) return;
-  const { width, height } = clip;
+  const { clip, steady } = useDocument.getState();
+  if (!clip || !steady) return;
+  const { width, height } = outputOf(viewOf(clip, steady.output));
   wanderBetween({ x: width / 3, y: height / 3 }, { x: (2 * width) / 3, y: (2 * height) / 3 });
 }

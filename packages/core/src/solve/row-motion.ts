@@ -1,4 +1,4 @@
-import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { apply, invert, matrixAt, multiply, scaling, type Mat3, type Point } from '../geometry/mat3.js';
 import { BetweenFrames } from './between-frames.js';
 import { frameFromReference, type Motion, type MotionShot } from './motion.js';
 
@@ -65,6 +65,14 @@ function blended(table: readonly Mat3[], { from, weights }: BetweenFrames, first
 /** The frame as it stood at its middle moment → the frame as one of its rows has it. */
 export const rowMatrix = ({ matrices, first }: RowMotion, frame: number, knot: number): Mat3 =>
   matrixAt(matrices, rowKnots * (frame - first) + knot);
+
+/** The same of a frame that is so many times as wide and as high. */
+export function scaledRows({ height, first, matrices }: RowMotion, sx: number, sy: number): RowMotion {
+  const scaled = new Float64Array(matrices.length);
+  for (let i = 0; 9 * i < matrices.length; i++)
+    scaled.set(multiply(scaling(sx, sy), multiply(matrixAt(matrices, i), scaling(1 / sx, 1 / sy))), 9 * i);
+  return { height: height * sy, first, matrices: scaled };
+}
 
 /** The matrix of a row, clip pixels from the top, between those of its knots. */
 function matrixOfRow({ height, first, matrices }: RowMotion, frame: number, row: number): Mat3 {

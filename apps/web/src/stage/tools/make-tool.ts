@@ -3,6 +3,7 @@ import { GuideTool } from './guide-tool';
 import { PanTool } from './pan-tool';
 import { PlaceTool } from './place-tool';
 import { PutTool } from './put-tool';
+import { SlideTool } from './slide-tool';
 import { SplineTool } from './spline-tool';
 import { WanderTool } from './wander-tool';
 import type { StageTool, ToolContext } from './stage-tool';
@@ -21,6 +22,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
       return new GuideTool(tool);
     case 'put':
       return new PutTool();
+    case 'slide':
+      return new SlideTool();
     case 'wander':
       return new WanderTool();
     case 'move':

@@ -1,5 +1,5 @@
 import { handHere, putByHand } from '../../state/by-hand';
-import { useDocument } from '../../state/document';
+import { outputScale } from '../../state/framing';
 import { dragTo, startDrag, type Drag } from '../drag';
 import type { PaneGeometry } from '../panes';
 import type { StagePointer, StageTool, ToolPhase } from './stage-tool';
@@ -24,8 +24,8 @@ export class PutTool implements StageTool {
 
   move({ at, shiftKey }: StagePointer): void {
     if (!this.drag || !this.pane) return;
-    const zoom = useDocument.getState().steady?.framing.zoom ?? 1;
-    const scale = { x: this.pane.scaleX * zoom, y: this.pane.scaleY * zoom };
+    const { x, y } = outputScale();
+    const scale = { x: this.pane.scaleX * x, y: this.pane.scaleY * y };
     const moved = dragTo(this.drag, at, scale, shiftKey);
     this.drag = moved.drag;
     putByHand(moved.at);

@@ -47,6 +47,7 @@ export function setInMiddle(): boolean {
     case 'move':
     case 'hand':
     case 'put':
+    case 'slide':
       return false;
   }
 }

@@ -1,0 +1,89 @@
+import {
+  kernelHeap,
+  makeKernelMemory,
+  matrixAt,
+  multiply,
+  outputFormat,
+  OutputPictures,
+  pictureBytes,
+  scaledRows,
+  scaling,
+  scratchBytes,
+  startKernels,
+  type OutputOptions,
+  type Placing,
+  type RowMotion,
+  type YuvFormat,
+} from '@lurn/core';
+import type { Picture } from './frame-source';
+import type { OutputLook } from './stage-messages';
+
+interface Size {
+  width: number;
+  height: number;
+}
+
+/** Even, as the planes of chroma are half as large. */
+const even = (length: number): number => Math.max(2, 2 * Math.round(length / 2));
+
+/** Whether the rasteriser alone does not do: edges go on, or pixels are taken otherwise than between two. */
+export const isMade = ({ edge, interpolation }: OutputLook): boolean =>
+  edge === 'stretch' ||
+  edge === 'mirror' ||
+  edge === 'blur' ||
+  interpolation === 'nearest' ||
+  interpolation === 'lanczos';
+
+/** Makes pictures of the output from the proxy's, by the same code as the export. */
+export class OutputMaker {
+  private pictures: OutputPictures | null = null;
+  private format: YuvFormat | null = null;
+  private memory: WebAssembly.Memory | null = null;
+  private made = '';
+  private rows: { of: RowMotion; scaled: RowMotion } | null = null;
+
+  constructor(
+    private readonly module: WebAssembly.Module,
+    private readonly clip: Size,
+  ) {}
+
+  make(picture: Picture, frame: number, { placements, rows }: Placing, look: OutputLook): Picture {
+    const { width, height } = picture;
+    const scale = height / this.clip.height;
+    const size = { width: even(look.size.width * scale), height: even(look.size.height * scale) };
+    this.prepare({ width, height }, size, look);
+    const { pictures, memory, format } = this;
+    if (!pictures || !memory || !format) throw new Error('The output cannot be made.');
+    const to = kernelHeap + spaced(picture.data.length);
+    new Uint8Array(memory.buffer, kernelHeap, picture.data.length).set(picture.data);
+    const proxyFromClip = [width / this.clip.width, height / this.clip.height] as const;
+    const shown = multiply(
+      scaling(size.width / look.size.width, size.height / look.size.height),
+      multiply(matrixAt(placements, frame), scaling(1 / proxyFromClip[0], 1 / proxyFromClip[1])),
+    );
+    if (rows && this.rows?.of !== rows) this.rows = { of: rows, scaled: scaledRows(rows, ...proxyFromClip) };
+    pictures.make(kernelHeap, to, shown, rows && this.rows ? { rows: this.rows.scaled, frame } : null);
+    // Textures are not filled from memory that is shared.
+    return { ...size, data: new Uint8Array(memory.buffer, to, pictureBytes(format)).slice() };
+  }
+
+  private prepare(proxy: Size, size: Size, { interpolation, edge, scale }: OutputLook): void {
+    const key = JSON.stringify([proxy, size, interpolation, edge, scale]);
+    if (key === this.made) return;
+    this.made = key;
+    const source: YuvFormat = { ...proxy, subsampling: '420', siting: 'left', range: 'limited', bits: 8 };
+    const options: OutputOptions = {
+      source,
+      size,
+      interpolation,
+      edge,
+      scale: (scale * size.height) / proxy.height,
+    };
+    this.format = outputFormat(options);
+    const scratch = kernelHeap + spaced(pictureBytes(source)) + spaced(pictureBytes(this.format));
+    this.memory = makeKernelMemory(scratch + scratchBytes(options));
+    this.pictures = new OutputPictures(startKernels(this.module, this.memory), options, scratch);
+  }
+}
+
+const spaced = (bytes: number): number => (bytes + 127) & ~63;
