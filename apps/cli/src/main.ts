@@ -13,6 +13,7 @@ import {
   shapes,
   smoothKinds,
   edgeKinds,
+  pairLayouts,
   resamplingNames,
 } from '@lurn/core';
 import { checkTools, CancelledError, codecs } from '@lurn/media';
@@ -31,6 +32,8 @@ import {
   type KeyArgument,
   type PointArgument,
 } from './arguments.js';
+import { compare } from './compare.js';
+import { giveBack } from './give-back.js';
 import { probe } from './probe.js';
 import { recipe } from './recipe.js';
 import { report } from './report.js';
@@ -138,6 +141,19 @@ const addInputOptions = (command: Command): Command =>
     .option('--rate <RATE>', 'for a folder: how many pictures a second, like 25 or 24000/1001')
     .option('--as-fields', 'take every field of an interlaced clip for a frame of its own');
 
+const addEncodingOptions = (command: Command): Command =>
+  command
+    .addOption(
+      new Option('--codec <CODEC>', 'what the movie is written as (default: by the ending of --out)').choices(
+        codecs,
+      ),
+    )
+    .option(
+      '--bits <BITS>',
+      'bits a level: 8, 10, 12 or 16, as the codec has them (default: the clip’s)',
+      parseNumber('Bits', 8, 16),
+    );
+
 const program = new Command('lurn')
   .description('Follow a feature through a clip and take its motion out.')
   .addHelpText(
@@ -223,7 +239,7 @@ addInputOptions(program.command('tracks'))
   });
 
 addPointOptions(
-  addInputOptions(program.command('steady')).description(
+  addEncodingOptions(addInputOptions(program.command('steady'))).description(
     'Take the motion of the scene or of points out of a clip and write the steadied movie.',
   ),
 )
@@ -300,16 +316,6 @@ addPointOptions(
       Object.keys(resamplingNames),
     ),
   )
-  .addOption(
-    new Option('--codec <CODEC>', 'what the movie is written as (default: by the ending of --out)').choices(
-      codecs,
-    ),
-  )
-  .option(
-    '--bits <BITS>',
-    'bits a level: 8, 10, 12 or 16, as the codec has them (default: the clip’s)',
-    parseNumber('Bits', 8, 16),
-  )
   .option(
     '--recipe <FILE.json>',
     'all that was chosen for a clip, as `lurn recipe` prints it: followed anew here',
@@ -337,6 +343,35 @@ addInputOptions(program.command('report'))
   .option('--json', 'as JSON')
   .addHelpText('after', exitCodes)
   .action(report);
+
+addEncodingOptions(addInputOptions(program.command('compare')))
+  .description('Write a movie that shows a clip together with what was made of it.')
+  .argument('<out>', 'the movie that was made of it')
+  .addOption(
+    new Option(
+      '--layout <LAYOUT>',
+      'side: beside each other; stack: above each other; wipe: an edge that moves',
+    )
+      .choices(pairLayouts)
+      .default('side'),
+  )
+  .option(
+    '--range <A:B>',
+    'the frames of the clip, both included; the movie may show these alone',
+    parseRange,
+  )
+  .option('--no-words', 'without the words before and after')
+  .requiredOption('--out <FILE>', 'the movie to write')
+  .addHelpText('after', exitCodes)
+  .action(compare);
+
+addEncodingOptions(addInputOptions(program.command('give-back')))
+  .description('Put the original motion back onto a movie that was treated in its held form.')
+  .requiredOption('--treated <FILE>', 'the held movie, treated: the frames and the size that were exported')
+  .requiredOption('--motion <FILE.json>', 'as written by steady --motion when it was held')
+  .requiredOption('--out <FILE>', 'the movie to write')
+  .addHelpText('after', exitCodes)
+  .action(giveBack);
 
 try {
   program.commands.forEach((command) =>

@@ -35,14 +35,14 @@ import {
   type Codec,
   type Encoding,
 } from '@lurn/media';
-import { exportMovie, placeStep } from '@lurn/pipeline';
+import { placeStep } from '@lurn/pipeline';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
-import { Progress } from './progress.js';
 import { followRecipe, openRecipe } from './recipe.js';
 import { findScene, holdingGroup, printScene, type FoundScene, type SceneArguments } from './scene.js';
 import { UsageError } from './usage-error.js';
+import { writeMovie } from './write-movie.js';
 
 export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments {
   out: string;
@@ -245,20 +245,8 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
       args.motion,
       writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last, settings.output),
     );
-  const progress = new Progress('Exporting', 1 + range.last - range.first);
-  const calledOff = new AbortController();
-  process.once('SIGINT', () => calledOff.abort());
-  await exportMovie({
-    clip,
-    index,
-    steps: [placeStep(result, clip, settings)],
-    encoding,
-    ...range,
-    path: args.out,
-    onProgress: progress.update,
-    signal: calledOff.signal,
-  }).finally(() => progress.end());
-  say(`${1 + range.last - range.first} frames written to ${args.out}.`);
+  const steps = [placeStep(result, clip, settings)];
+  await writeMovie('Exporting', { clip, index, steps, encoding, ...range, path: args.out }, say);
 }
 
 /** What was solved, in the framing that is asked for. */

@@ -160,3 +160,35 @@ export function coverPlane(
     }
   }
 }
+
+/**
+ * Lets what was drawn over a plane fade into what lay below: at the drawn frame's edges, by the matrix as in `warpPlane`, it
+ * counts nothing, `feather` source pixels within them all. What lies outside is that which lay below.
+ */
+export function seamPlane(
+  below: usize, drawn: usize, width: i32, stride: i32, rowFrom: i32, rowTo: i32,
+  left: f64, top: f64, right: f64, bottom: f64, feather: f64, deep: bool,
+  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
+): void {
+  for (let y = rowFrom; y < rowTo; y++) {
+    const row = <usize>(y * stride);
+    const cy = <f64>y + 0.5;
+    for (let x = 0; x < width; x++) {
+      const cx = <f64>x + 0.5;
+      const w = m6 * cx + m7 * cy + m8;
+      const u = (m0 * cx + m1 * cy + m2) / w;
+      const v = (m3 * cx + m4 * cy + m5) / w;
+      const within = w > 0.0 ? min(min(u - left, right - u), min(v - top, bottom - v)) : -1.0;
+      if (within >= feather) continue;
+      const share = <f32>(max(within, 0.0) / feather);
+      const at = row + <usize>(deep ? 2 * x : x);
+      if (deep) {
+        const a = <f32>load<u16>(below + at);
+        store<u16>(drawn + at, <u16>(a + share * (<f32>load<u16>(drawn + at) - a) + 0.5));
+      } else {
+        const a = <f32>load<u8>(below + at);
+        store<u8>(drawn + at, <u8>(a + share * (<f32>load<u8>(drawn + at) - a) + 0.5));
+      }
+    }
+  }
+}

@@ -208,10 +208,13 @@ export const carriedSound: Record<Container, ReadonlySet<string>> = {
   mp4: new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac']),
   mov: new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'pcm_s16le', 'pcm_s24le', 'pcm_s16be', 'pcm_s24be']),
   webm: new Set(['opus', 'vorbis']),
-  mkv: new Set(['aac', 'mp3', 'ac3', 'eac3', 'alac', 'opus', 'flac', 'vorbis', 'pcm_s16le', 'pcm_s24le']),
+  // Sound that is told to begin before 0, as AAC does, would push the picture's timestamps back here.
+  mkv: new Set(['ac3', 'eac3', 'flac', 'pcm_s16le', 'pcm_s24le']),
   png: new Set(),
 };
 
 /** Sound that is encoded anew. */
-export const soundEncoding = (container: Container): string[] =>
-  container === 'webm' ? ['-c:a', 'libopus', '-b:a', '160k'] : ['-c:a', 'aac', '-b:a', '192k'];
+export function soundEncoding(container: Container): string[] {
+  if (container === 'webm') return ['-c:a', 'libopus', '-b:a', '160k'];
+  return container === 'mkv' ? ['-c:a', 'flac'] : ['-c:a', 'aac', '-b:a', '192k'];
+}

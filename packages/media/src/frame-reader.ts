@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
-import { pictureBytes, type Bits } from '@lurn/core';
+import { pictureBytes, type Bits, type YuvFormat } from '@lurn/core';
+import { planarName } from './codecs.js';
 import { conversion, fieldsApart, readFormat, workingFormat, type Clip } from './clip.js';
 import {
   frameTime,
@@ -28,6 +29,8 @@ export interface ReadOptions {
   slot: () => Uint8Array | Promise<Uint8Array>;
   /** Needed to start anywhere but at frame 0, and then for checking every timestamp. */
   index?: ClipIndex;
+  /** Of what is exported: read as pictures of another clip are, whose subsampling, siting and range it takes. */
+  as?: Pick<YuvFormat, 'subsampling' | 'siting' | 'range'>;
   /** Filled on the way when reading from frame 0. */
   builder?: IndexBuilder;
   signal?: AbortSignal;
@@ -100,12 +103,17 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
     : first > 0
       ? [`select=gte(n\\,${first})`]
       : [];
-  const format = planes === 'exported' ? readFormat(clip, bits) : workingFormat(clip);
+  const { as } = options;
+  const own = planes === 'exported' ? readFormat(clip, bits) : workingFormat(clip);
+  const format = as ? planarName({ ...as, bits }) : own;
   const filters = [
     ...fieldsApart(clip),
     ...select,
     'showinfo=checksum=0',
     ...conversion(clip, planes !== 'exported'),
+    ...(as
+      ? [`scale=out_range=${as.range === 'full' ? 'pc' : 'tv'}:flags=accurate_rnd+full_chroma_int`]
+      : []),
     `format=${format}`,
   ];
   if (planes === 'luma') filters.push('extractplanes=y');
@@ -165,7 +173,8 @@ async function* deliver(
   pipe: FramePipe,
 ): AsyncGenerator<ReadFrame> {
   const { first, last, index } = options;
-  const bytes = frameBytes(clip, options.planes, options.bits);
+  const like = options.as ? { ...clip, ...options.as } : clip;
+  const bytes = frameBytes(like, options.planes, options.bits);
   let frame = first;
   let filled: number | null;
   for (;;) {

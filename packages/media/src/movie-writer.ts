@@ -1,3 +1,4 @@
+import { createRequire } from 'node:module';
 import { formatFrameRate, type YuvFormat } from '@lurn/core';
 import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
 import { pictureFormat, type Clip } from './clip.js';
@@ -16,6 +17,14 @@ import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 import { pictureHead, streamHead } from './timed-pictures.js';
 
+/** A word in the pictures, in white on a dark ground; its place in shares of the picture, its size in one of the height. */
+export interface Words {
+  text: string;
+  x: number;
+  y: number;
+  size: number;
+}
+
 export interface MovieOptions {
   /** Of pictures by themselves a pattern with %d in it, or a folder's. */
   path: string;
@@ -30,6 +39,7 @@ export interface MovieOptions {
   /** A pixel's width over its height, like "16:11". */
   pixelAspect: string;
   encoding: Encoding;
+  words?: readonly Words[];
   signal?: AbortSignal;
 }
 
@@ -180,8 +190,22 @@ function soundOptions(
   return ['-af', `${cut},${shift}`, ...soundEncoding(container)];
 }
 
+/** The font that words are written in. */
+const font = (): string =>
+  createRequire(import.meta.url).resolve(
+    '@fontsource-variable/inter/files/inter-latin-standard-normal.woff2',
+  );
+
+const wordFilter = ({ text, x, y, size }: Words): string =>
+  [
+    `drawtext=fontfile='${font()}'`,
+    `text='${text.replace(/[\\\\':%]/g, '')}'`,
+    `fontsize=h*${size}:fontcolor=white:box=1:boxcolor=black@0.55:boxborderw=10`,
+    `x=w*${x}:y=h*${y}`,
+  ].join(':');
+
 /** Tells what the pictures' colours are, and how they are to be converted where they have to be. */
-function pictureFilter({ clip, pixelAspect, encoding }: MovieOptions): string {
+function pictureFilter({ clip, pixelAspect, encoding, words = [] }: MovieOptions): string {
   const { range, space, primaries, transfer } = clip.colour;
   const tags = [
     `range=${range ?? 'tv'}`,
@@ -192,7 +216,12 @@ function pictureFilter({ clip, pixelAspect, encoding }: MovieOptions): string {
   const matrix = space ?? 'bt709';
   const toRgb =
     encoding.codec === 'png' ? [`scale=in_color_matrix=${matrix}:flags=accurate_rnd+full_chroma_int`] : [];
-  return [`setparams=${tags.join(':')}`, `setsar=${pixelAspect.replace(':', '/')}`, ...toRgb].join(',');
+  return [
+    `setparams=${tags.join(':')}`,
+    `setsar=${pixelAspect.replace(':', '/')}`,
+    ...words.map(wordFilter),
+    ...toRgb,
+  ].join(',');
 }
 
 function colourOptions(clip: Clip): string[] {

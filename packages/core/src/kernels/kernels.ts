@@ -62,6 +62,18 @@ export interface Kernels {
   ): void;
   /** Each pixel of the target the mean of a square of `times` by `times` of the source; `deep` planes have 16-bit levels. */
   shrinkPlane(source: PlaneAt, target: PlaneAt, times: number, deep: boolean): void;
+  /**
+   * Lets what was drawn fade into the plane `below`, of the same size, at the edges of `bounds`: from nothing there to all of it
+   * `feather` source pixels within.
+   */
+  seamPlane(
+    below: PlaneAt,
+    drawn: PlaneAt,
+    sourceFromTarget: Mat3,
+    bounds: Bounds,
+    feather: number,
+    deep: boolean,
+  ): void;
   /** Marks with `most` the target's pixels whose centre the matrix takes inside the bounds, the others with 0. */
   coverPlane(
     target: PlaneAt,
@@ -91,6 +103,7 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
   const warpDeep = instance.exports.warpDeepPlane as (...args: number[]) => void;
   const shrink = instance.exports.shrinkPlane as (...args: number[]) => void;
   const cover = instance.exports.coverPlane as (...args: number[]) => void;
+  const seam = instance.exports.seamPlane as (...args: number[]) => void;
   return {
     memory,
     warpPlane(source, target, m, bounds, interpolation, fill, rowFrom = 0, rowTo = target.height) {
@@ -108,6 +121,21 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
     shrinkPlane(source, target, times, deep) {
       const to = [target.at, target.width, target.height, target.stride];
       shrink(source.at, source.stride, ...to, times, deep ? 1 : 0);
+    },
+    seamPlane(below, drawn, m, bounds, feather, deep) {
+      const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
+      seam(
+        below.at,
+        drawn.at,
+        drawn.width,
+        drawn.stride,
+        0,
+        drawn.height,
+        ...box,
+        feather,
+        deep ? 1 : 0,
+        ...m,
+      );
     },
     coverPlane(target, m, bounds, most, deep, rowFrom = 0, rowTo = target.height) {
       const to = [target.at, target.width, target.stride, rowFrom, rowTo];

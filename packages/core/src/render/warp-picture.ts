@@ -1,7 +1,7 @@
 import { apply, invert, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import { quadFromSquare } from '../geometry/quad.js';
 import { kept, type Bounds, type Interpolation, type Kernels, type PlaneAt } from '../kernels/kernels.js';
-import { readPlace, type RowMotion } from '../solve/row-motion.js';
+import { middlePlace, readPlace, type RowMotion } from '../solve/row-motion.js';
 import { bytesOf, lumaFromChroma, planeLayout, type YuvFormat } from './yuv-picture.js';
 
 /** A picture within the kernels' memory. */
@@ -10,10 +10,11 @@ export interface PictureAt {
   format: YuvFormat;
 }
 
-/** Where a frame's rows are put, each by its own. */
+/** Where a frame's rows are put, each by its own; `target` where it is the target that was read row by row. */
 export interface RowPlacement {
   rows: RowMotion;
   frame: number;
+  of?: 'source' | 'target';
 }
 
 /** Whole pixels from the first to before the last; even, so that chroma pixels are whole as well. */
@@ -33,6 +34,8 @@ export interface WarpOptions {
   /** What of the target is made; all of it when left out. */
   box?: PixelBox;
   byRows?: RowPlacement | null;
+  /** A picture of the target's format that it fades into at the source's edges, over so many source pixels. */
+  seam?: { below: PictureAt; feather: number };
 }
 
 /**
@@ -45,7 +48,7 @@ export function warpPicture(
   source: PictureAt,
   target: PictureAt,
   outputFromFrame: Mat3,
-  { interpolation, beyond, shrunk = 1, box, byRows = null }: WarpOptions,
+  { interpolation, beyond, shrunk = 1, box, byRows = null, seam }: WarpOptions,
 ): void {
   const { width, height, bits, range } = source.format;
   const frame: Bounds = { left: 0, top: 0, right: width, bottom: height };
@@ -92,6 +95,16 @@ export function warpPicture(
       const fill = beyond === 'kept' ? kept : blackOf(i, bits, range);
       if (depth === 1) kernels.warpPlane(from, part, matrix, bounds, interpolation, fill);
       else kernels.warpDeepPlane(from, part, matrix, bounds, interpolation, fill, most);
+      if (!seam) return;
+      const below = { ...part, at: part.at - target.at + seam.below.at };
+      kernels.seamPlane(
+        below,
+        part,
+        matrix,
+        isChroma ? chromaFrame : frame,
+        seam.feather / across,
+        depth > 1,
+      );
     });
   }
 }
@@ -119,7 +132,7 @@ function* bandsOf(
   }
   const { left, right } = box;
   const sideAt = (y: number): Point[] =>
-    [left, right].map((x) => readPlace(byRows.rows, byRows.frame, apply(frameFromOutput, x, y)));
+    [left, right].map((x) => sourcePlace(byRows, frameFromOutput, { x, y }));
   let upper = sideAt(box.top);
   for (let { top } = box; top < box.bottom; top += bandHeight) {
     const band = { left, top, right, bottom: Math.min(top + bandHeight, box.bottom) };
@@ -127,6 +140,15 @@ function* bandsOf(
     yield { ...band, frameFromOutput: quadMatrix(band, [...upper, ...lower]) };
     upper = lower;
   }
+}
+
+/** Where a point of the target comes from. */
+function sourcePlace({ rows, frame, of }: RowPlacement, sourceFromTarget: Mat3, at: Point): Point {
+  if (of === 'target') {
+    const middle = middlePlace(rows, frame, at);
+    return apply(sourceFromTarget, middle.x, middle.y);
+  }
+  return readPlace(rows, frame, apply(sourceFromTarget, at.x, at.y));
 }
 
 /** The matrix that takes a rectangle's corners to four points, upper ones first: an affine one where that does. */

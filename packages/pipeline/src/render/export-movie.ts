@@ -11,6 +11,7 @@ import {
   type Clip,
   type ClipIndex,
   type Encoding,
+  type Words,
 } from '@lurn/media';
 import { kernelModule } from '../kernels.js';
 import { planStep, type PlannedStep, type StepOrder } from './steps.js';
@@ -18,6 +19,10 @@ import { planStep, type PlannedStep, type StepOrder } from './steps.js';
 export interface ExportOptions {
   clip: Clip;
   index: ClipIndex;
+  /** A clip whose frames run beside: its frame `first` with frame `from` of the range, or with the first of it, as far as there are any. */
+  beside?: { clip: Clip; index: ClipIndex; first: number; from?: number };
+  /** Words written into the pictures. */
+  words?: readonly Words[];
   /** What is done to each picture, in order. */
   steps: readonly StepOrder[];
   /** The exported range, both included. */
@@ -46,18 +51,27 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const { clip, index, first, last, path, encoding, signal } = options;
   const bits = workingBits(
     encoding,
-    options.steps.some(({ edge }) => edge === 'transparent'),
+    options.steps.some((step) => step.kind === 'place' && step.edge === 'transparent'),
   );
   const source = pictureFormat(clip, bits);
+  const { beside } = options;
+  // Pictures that are shown together are of one kind.
+  const besideFormat: YuvFormat = {
+    ...source,
+    ...(beside ? { width: beside.clip.width, height: beside.clip.height } : {}),
+  };
   const steps: PlannedStep[] = [];
-  for (const order of options.steps) steps.push(planStep(order, steps.at(-1)?.format ?? source));
+  for (const order of options.steps)
+    steps.push(planStep(order, steps.at(-1)?.format ?? source, besideFormat));
   const made: YuvFormat = steps.at(-1)?.format ?? source;
   const incomingBytes = frameBytes(clip, 'exported', bits);
   const outgoingBytes = pictureBytes(made);
   // Between steps pictures lie in two slots by turns.
   const passing = steps.slice(0, -1).map(({ format }) => room(pictureBytes(format)));
   const between = passing.length > 0 ? Math.max(...passing) : 0;
-  const outgoingAt = kernelHeap + room(incomingBytes);
+  const besideBytes = beside ? pictureBytes(besideFormat) : 0;
+  const besideAt = kernelHeap + room(incomingBytes);
+  const outgoingAt = besideAt + room(besideBytes);
   const betweenAt = outgoingAt + outgoing * room(outgoingBytes);
   let end = betweenAt + Math.min(passing.length, 2) * between;
   const scratches = steps.map(({ scratch }) => {
@@ -68,6 +82,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const memory = makeKernelMemory(end);
   const kernels = startKernels(kernelModule(), memory);
   const incoming = new Uint8Array(memory.buffer, kernelHeap, incomingBytes);
+  const aside = new Uint8Array(memory.buffer, besideAt, besideBytes);
   const slotAt = (turn: number): number => outgoingAt + turn * room(outgoingBytes);
   const written: Promise<void>[] = Array.from({ length: outgoing }, () => Promise.resolve());
   const rendering = steps.map(({ start }, i) => start(kernels, scratches[i]));
@@ -75,7 +90,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     let from = kernelHeap;
     rendering.forEach((make, i) => {
       const next = i === rendering.length - 1 ? to : betweenAt + (i % 2) * between;
-      make(frame, from, next);
+      make(frame, from, next, besideAt);
       from = next;
     });
     if (rendering.length === 0) new Uint8Array(memory.buffer).copyWithin(to, from, from + incomingBytes);
@@ -88,6 +103,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const movie = startMovie({
     path: isLoose ? join(folder, '%06d.png') : partial,
     ...{ clip, index, first, last, signal, encoding, picture: made },
+    words: options.words,
     pixelAspect: isResized(made, source) ? '1:1' : clip.pixelAspect,
   });
   try {
@@ -96,7 +112,18 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
       planes: 'exported',
       slot: () => incoming,
     });
+    const from = beside?.from ?? first;
+    const lastBeside = beside ? Math.min(beside.first + last - from, beside.index.pts.length - 1) : 0;
+    const others = beside
+      ? readFrames(beside.clip, {
+          ...{ first: beside.first, last: lastBeside, index: beside.index, signal, bits },
+          planes: 'exported',
+          as: source,
+          slot: () => aside,
+        })
+      : null;
     for await (const { frame } of frames) {
+      if (others && frame >= from) await others.next();
       const turn = (frame - first) % outgoing;
       await written[turn];
       render(frame, slotAt(turn));

@@ -1,5 +1,12 @@
 import {
+  identity,
+  invert,
   matrixAt,
+  pairFormat,
+  PairPictures,
+  pairScratchBytes,
+  pictureBytes,
+  warpPicture,
   OutputPictures,
   outputFormat,
   outputOf,
@@ -11,14 +18,19 @@ import {
   type Interpolation,
   type Kernels,
   type OutputOptions,
+  type PairLayout,
   type PictureSize,
   type Placing,
+  type SteadiedFrames,
   type SteadySettings,
   type YuvFormat,
 } from '@lurn/core';
 
-/** Makes one picture of another; both are addresses of whole pictures in the kernels' memory. */
-export type RenderStep = (frame: number, from: number, to: number) => void;
+/**
+ * Makes one picture of another, and where a second clip runs beside of its picture, too; all are addresses of whole pictures in
+ * the kernels' memory.
+ */
+export type RenderStep = (frame: number, from: number, to: number, beside: number) => void;
 
 /** Puts each frame where its placement has it, by one resampling, into an output of its own size. */
 export interface PlaceStep extends Placing {
@@ -29,6 +41,30 @@ export interface PlaceStep extends Placing {
   size: PictureSize;
   /** Output pixels to a source pixel where there are fewest. */
   scale: number;
+}
+
+/** Puts what was treated in its held form back where it was: the frame's picture beyond its reach, with a soft seam. */
+export interface GiveBackStep extends Placing {
+  kind: 'give-back';
+  /** The frames that were treated, both included; the others stay as they are. */
+  first: number;
+  last: number;
+}
+
+/** The placements of a motion file as a table of all frames of its clip; those it does not list stand still. */
+export function placementsFrom({ first, outputFromFrame }: SteadiedFrames, frames: number): Float64Array {
+  const placements = new Float64Array(9 * frames);
+  for (let k = 0; k < frames; k++) placements.set(identity, 9 * k);
+  placements.set(outputFromFrame, 9 * first);
+  return placements;
+}
+
+/** Shows each frame together with that of the clip beside. */
+export interface PairStep {
+  kind: 'pair';
+  layout: PairLayout;
+  /** The frame that is the first, from which a wipe is counted. */
+  first: number;
 }
 
 /** The step that does what is chosen about steadying a clip, once that is solved. */
@@ -50,7 +86,7 @@ export function placeStep(
 }
 
 /** A step as it is asked for; it can be cloned to another thread. */
-export type StepOrder = PlaceStep;
+export type StepOrder = PlaceStep | GiveBackStep | PairStep;
 
 /** A step on pictures of a format: what comes of it, the bytes that it needs aside, and how it is made. */
 export interface PlannedStep {
@@ -59,9 +95,41 @@ export interface PlannedStep {
   start: (kernels: Kernels, scratch: number) => RenderStep;
 }
 
+/** Treated pixels over which the seam is soft. */
+const feather = 6;
+
 const planners: {
-  [K in StepOrder['kind']]: (order: Extract<StepOrder, { kind: K }>, source: YuvFormat) => PlannedStep;
+  [K in StepOrder['kind']]: (
+    order: Extract<StepOrder, { kind: K }>,
+    source: YuvFormat,
+    beside: YuvFormat,
+  ) => PlannedStep;
 } = {
+  'give-back': ({ placements, rows, first, last }, source, beside) => ({
+    format: source,
+    scratch: 0,
+    start: (kernels) => (frame, from, to, treated) => {
+      const below = { at: from, format: source };
+      const drawn = { at: to, format: source };
+      new Uint8Array(kernels.memory.buffer).copyWithin(to, from, from + pictureBytes(source));
+      if (frame < first || frame > last) return;
+      const frameFromOutput = invert(matrixAt(placements, frame));
+      warpPicture(kernels, { at: treated, format: beside }, drawn, frameFromOutput, {
+        interpolation: 'lanczos',
+        beyond: 'kept',
+        byRows: rows && { rows, frame, of: 'target' },
+        seam: { below, feather },
+      });
+    },
+  }),
+  pair: ({ layout, first }, source, beside) => ({
+    format: pairFormat(layout, source, beside),
+    scratch: pairScratchBytes(layout, source, beside),
+    start: (kernels, scratch) => {
+      const pictures = new PairPictures(kernels, layout, source, beside, scratch);
+      return (frame, from, to, after) => pictures.make(frame - first, from, after, to);
+    },
+  }),
   place: ({ placements, rows, interpolation, edge, size, scale }, source) => {
     const options: OutputOptions = { source, size, interpolation, edge, scale };
     return {
@@ -76,5 +144,9 @@ const planners: {
   },
 };
 
-export const planStep = (order: StepOrder, source: YuvFormat): PlannedStep =>
-  planners[order.kind](order, source);
+export const planStep = (order: StepOrder, source: YuvFormat, beside: YuvFormat): PlannedStep =>
+  (planners[order.kind] as (order: StepOrder, source: YuvFormat, beside: YuvFormat) => PlannedStep)(
+    order,
+    source,
+    beside,
+  );

@@ -1,0 +1,61 @@
+import type { PairLayout } from '@lurn/core';
+import { containerOf, encodingFor, openClip, type Codec, type Words } from '@lurn/media';
+import type { FrameRange } from './arguments.js';
+import { indexWithProgress } from './follow.js';
+import { withInput, type InputArguments } from './open-input.js';
+import { UsageError } from './usage-error.js';
+import { writeMovie } from './write-movie.js';
+
+export interface CompareArguments extends InputArguments {
+  layout: PairLayout;
+  range?: FrameRange;
+  words: boolean;
+  codec?: Codec;
+  bits?: number;
+  out: string;
+}
+
+/** Where the words stand: each on its own picture. */
+const places: Record<PairLayout, readonly [Words, Words]> = {
+  side: [
+    { text: 'Before', x: 0.02, y: 0.04, size: 0.045 },
+    { text: 'After', x: 0.52, y: 0.04, size: 0.045 },
+  ],
+  stack: [
+    { text: 'Before', x: 0.03, y: 0.03, size: 0.025 },
+    { text: 'After', x: 0.03, y: 0.53, size: 0.025 },
+  ],
+  wipe: [
+    { text: 'Before', x: 0.03, y: 0.04, size: 0.045 },
+    { text: 'After', x: 0.86, y: 0.04, size: 0.045 },
+  ],
+};
+
+/** Writes a movie that shows a clip together with what was made of it. */
+export const compare = (path: string, other: string, args: CompareArguments): Promise<void> =>
+  withInput(path, args, async (clip) => {
+    const container = containerOf(args.out);
+    if (!container)
+      throw new UsageError(`"${args.out}" has no ending that is known: .mp4, .mov, .webm, .mkv or .zip.`);
+    const encoding = encodingFor({ codec: args.codec, bits: args.bits, container }, clip, false);
+    const index = await indexWithProgress(clip);
+    const made = await openClip(other);
+    const madeIndex = await indexWithProgress(made);
+    const [frames, madeFrames] = [index.pts.length, madeIndex.pts.length];
+    const { first, last } = args.range ?? { first: 0, last: frames - 1 };
+    if (last >= frames)
+      throw new UsageError(`Frame ${last} is beyond the clip's end; its frames are 0 to ${frames - 1}.`);
+    const count = last - first + 1;
+    // A movie of the whole clip is cut alike; one of a range is that range.
+    const from = madeFrames === frames ? first : 0;
+    if (madeFrames !== frames && madeFrames !== count)
+      throw new UsageError(
+        `${other} has ${madeFrames} frames, the ${args.range ? 'range' : 'clip'} ${count}: give the --range A:B of the clip that it shows.`,
+      );
+    await writeMovie('Comparing', {
+      ...{ clip, index, first, last, encoding, path: args.out },
+      beside: { clip: made, index: madeIndex, first: from },
+      steps: [{ kind: 'pair', layout: args.layout, first }],
+      words: args.words ? places[args.layout] : [],
+    });
+  });

@@ -1,0 +1,64 @@
+import { readFile } from 'node:fs/promises';
+import { FormatError, readMotionJson } from '@lurn/core';
+import { containerOf, encodingFor, openClip, type Codec } from '@lurn/media';
+import { placementsFrom } from '@lurn/pipeline';
+import { indexWithProgress } from './follow.js';
+import { withInput, type InputArguments } from './open-input.js';
+import { UsageError } from './usage-error.js';
+import { writeMovie } from './write-movie.js';
+
+export interface GiveBackArguments extends InputArguments {
+  treated: string;
+  motion: string;
+  codec?: Codec;
+  bits?: number;
+  out: string;
+}
+
+/** Puts the original motion back onto a movie that was treated in its held form. */
+export const giveBack = (path: string, args: GiveBackArguments): Promise<void> =>
+  withInput(path, args, async (clip) => {
+    const container = containerOf(args.out);
+    if (!container)
+      throw new UsageError(`"${args.out}" has no ending that is known: .mp4, .mov, .webm, .mkv or .zip.`);
+    const encoding = encodingFor({ codec: args.codec, bits: args.bits, container }, clip, false);
+    const index = await indexWithProgress(clip);
+    const frames = index.pts.length;
+    const text = await readFile(args.motion, 'utf8');
+    const motion = motionFrom(text, { ...clip, frames }, args.motion);
+    const treated = await openClip(args.treated);
+    const treatedIndex = await indexWithProgress(treated);
+    const held = motion.outputFromFrame.length / 9;
+    const size = motion.output ?? clip;
+    if (treatedIndex.pts.length !== held)
+      throw new UsageError(
+        `${args.treated} has ${treatedIndex.pts.length} frames, the motion ${held}: a treated movie has the frames that were exported.`,
+      );
+    if (treated.width !== size.width || treated.height !== size.height)
+      throw new UsageError(
+        `${args.treated} is ${treated.width}×${treated.height}, what was exported ${size.width}×${size.height}: treat it at that size.`,
+      );
+    const first = 0;
+    await writeMovie('Giving back', {
+      ...{ clip, index, first, last: frames - 1, encoding, path: args.out },
+      beside: { clip: treated, index: treatedIndex, first: 0, from: motion.first },
+      steps: [
+        {
+          kind: 'give-back',
+          placements: placementsFrom(motion, frames),
+          rows: motion.rows ?? null,
+          first: motion.first,
+          last: motion.first + held - 1,
+        },
+      ],
+    });
+  });
+
+function motionFrom(text: string, clip: Parameters<typeof readMotionJson>[1], path: string) {
+  try {
+    return readMotionJson(text, clip);
+  } catch (error) {
+    if (error instanceof FormatError) throw new Error(`${path}: ${error.message}`);
+    throw error;
+  }
+}
