@@ -9,6 +9,7 @@ import {
   shakeOf,
   steady as solveSteady,
   steadyMotion,
+  writeMotionCsv,
   writeMotionJson,
   usualRestlessness,
   type Channels,
@@ -243,7 +244,9 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
   if (args.motion)
     await writeFile(
       args.motion,
-      writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last, settings.output),
+      args.motion.toLowerCase().endsWith('.csv')
+        ? writeMotionCsv(motion, clip, range, 'pose')
+        : writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last, settings.output),
     );
   const steps = [placeStep(result, clip, settings)];
   await writeMovie('Exporting', { clip, index, steps, encoding, ...range, path: args.out }, say);

@@ -182,6 +182,13 @@ const steadied: SteadyView = {
 /** What is right to send, with every field there is, by the name of its schema. */
 const right: Record<string, object> = {
   NameRequest: { name: 'Fuzz' },
+  ExportRequest: { codec: 'h264', container: 'mp4', bits: 8 },
+  SeveralExportsRequest: {
+    clipIds: ['4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10'],
+    codec: 'vp9',
+    container: 'webm',
+    bits: 10,
+  },
   SettingsRequest: { cores: 1 },
   OutsideRequest: { folder: 0, path: 'quay.mp4' },
   SequenceRequest: { name: 'crossing', rate: '25', uploads: ['0123456789abcdef'] },

@@ -1,3 +1,4 @@
+import type { ExportRequest } from './exports.js';
 import { IsBoolean } from 'class-validator';
 import { Optional } from './fields.js';
 import type { JobView } from './jobs.js';
@@ -66,6 +67,8 @@ export interface ClipView extends ClipCard {
   revision: number;
   history: HistoryView;
   jobs: JobView[];
+  /** What was asked for when a movie of the project was exported last. */
+  lastExport: ExportRequest | null;
 }
 
 /** One page of a record's packed data, such as a track's samples, as the core packs them, in base64; null when empty. */

@@ -7,6 +7,7 @@ export type ProjectEvent =
   | { type: 'clip'; clip: ClipCard }
   | { type: 'clip-removed'; clipId: string }
   | { type: 'job'; job: JobView }
+  | { type: 'job-gone'; id: string }
   | { type: 'change'; change: ClipChange }
   | { type: 'samples'; clipId: string; trackId: string; samples: SampleRow[] }
   /** Something was missed for good: fetch anew. */

@@ -4,6 +4,7 @@ export * from './tracks.js';
 export * from './steady.js';
 export * from './scene.js';
 export * from './jobs.js';
+export * from './exports.js';
 export * from './events.js';
 export * from './media.js';
 export * from './settings.js';

@@ -1,4 +1,5 @@
 import {
+  BadRequestException,
   Body,
   Controller,
   Delete,
@@ -33,6 +34,7 @@ import {
   type JobView,
   type PlaceScoreView,
   type SuggestionView,
+  ExportRequest,
 } from '@lurn/contract';
 import {
   FormatError,
@@ -40,6 +42,8 @@ import {
   readTable,
   readTracksJson,
   readTrackTable,
+  motionCsvKinds,
+  writeMotionCsv,
   writeMotionJson,
   writeTracksCsv,
   writeTracksJson,
@@ -260,8 +264,8 @@ export class ClipsController {
 
   @Post(':id/exports')
   @ApiOperation({ summary: 'Write the steadied movie' })
-  export(@Param('id') id: string): Promise<JobView> {
-    return this.exports.start(id);
+  export(@Param('id') id: string, @Body() request: ExportRequest): Promise<JobView> {
+    return this.exports.start(id, request);
   }
 
   @Get(':id/tracks.json')
@@ -314,6 +318,19 @@ export class ClipsController {
       clip.row.steady.output,
     );
     return attachment(text, 'application/json', `${stem(clip.row.name)}-motion.json`);
+  }
+
+  @Get(':id/motion.csv')
+  @ApiOperation({ summary: 'The motion, a row a frame: position, rotation and scale, or four corners' })
+  @ApiQuery({ name: 'of', required: false, enum: motionCsvKinds })
+  async motionCsv(@Param('id') id: string, @Query('of') of = 'pose'): Promise<StreamableFile> {
+    const kind = motionCsvKinds.find((one) => one === of);
+    if (!kind)
+      throw new BadRequestException(`A motion's rows are of ${motionCsvKinds.join(' or ')}, not of "${of}".`);
+    const clip = await this.clips.ready(id);
+    const { motion } = await this.exports.solve(clip);
+    const text = writeMotionCsv(motion, clip.media, clip.row.steady.range, kind);
+    return attachment(text, 'text/csv; charset=utf-8', `${stem(clip.row.name)}-motion.csv`);
   }
 }
 

@@ -139,6 +139,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       revision: row.revision,
       history: await this.edits.history(id),
       jobs: await this.jobs.ofClip(id),
+      lastExport: await this.jobs.lastRequest(row.projectId, 'export'),
     };
   }
 

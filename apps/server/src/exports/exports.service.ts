@@ -1,5 +1,5 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
-import type { JobView } from '@lurn/contract';
+import type { ExportRequest, JobView } from '@lurn/contract';
 import { isSteadied, steady, type SteadyResult } from '@lurn/core';
 import { containerKinds, encodingFor } from '@lurn/media';
 import { placeStep } from '@lurn/pipeline';
@@ -14,7 +14,7 @@ export class ExportsService {
     private readonly files: ClipFiles,
     private readonly jobs: JobsService,
   ) {
-    jobs.restartWith('export', (clipId) => this.start(clipId));
+    jobs.restartWith('export', (clipId, request) => this.start(clipId, request ?? {}));
   }
 
   /** The same computation as the browser's, by the same code. */
@@ -29,7 +29,7 @@ export class ExportsService {
     );
   }
 
-  async start(clipId: string): Promise<JobView> {
+  async start(clipId: string, request: ExportRequest = {}): Promise<JobView> {
     const clip = await this.clips.readable(clipId);
     const solved = await this.solve(clip);
     if (!isSteadied(solved.motion, clip.row.steady)) {
@@ -39,10 +39,10 @@ export class ExportsService {
     }
     const { row, media, index } = clip;
     const { first, last } = row.steady.range;
-    const encoding = encodingFor({}, media, row.steady.edge === 'transparent');
+    const encoding = encodingFor(request, media, row.steady.edge === 'transparent');
     const fileName = `${row.name.replace(/\.[^.]*$/, '')}-${row.steady.mode === 'hold' ? 'held' : 'smoothed'}${containerKinds[encoding.container].ending}`;
     return this.jobs.start(
-      { projectId: row.projectId, clipId, kind: 'export', total: last - first + 1, fileName },
+      { projectId: row.projectId, clipId, kind: 'export', total: last - first + 1, fileName, request },
       ({ id, progress, signal }) =>
         this.jobs.pool.run(
           {

@@ -10,7 +10,7 @@ import {
 import type { JobKind, JobView } from '@lurn/contract';
 import { CancelledError, useCores } from '@lurn/media';
 import { WorkerPool } from '@lurn/pipeline';
-import { desc, eq, inArray } from 'drizzle-orm';
+import { and, desc, eq, inArray } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, jobs } from '../database/schema.js';
 import { EventHub } from '../events/event-hub.js';
@@ -219,6 +219,27 @@ export class JobsService implements OnApplicationShutdown {
       .orderBy(desc(jobs.startedAt))
       .limit(20);
     return rows.map(({ request: _, ...row }) => ({ ...(this.live(row.id) ?? row) }));
+  }
+
+  /** What was asked for when a job of a kind was started last in a project. */
+  async lastRequest(projectId: string, kind: JobKind): Promise<object | null> {
+    const [row] = await this.database
+      .select({ request: jobs.request })
+      .from(jobs)
+      .innerJoin(clips, eq(clips.id, jobs.clipId))
+      .where(and(eq(clips.projectId, projectId), eq(jobs.kind, kind)))
+      .orderBy(desc(jobs.startedAt))
+      .limit(1);
+    return row?.request ?? null;
+  }
+
+  /** Forgets a job that has ended. */
+  async forget(id: string): Promise<void> {
+    if (this.live(id)) throw new ConflictException('This job is still going on.');
+    const job = await this.find(id);
+    if (!job) throw new NotFoundException('There is no such job.');
+    await this.database.delete(jobs).where(eq(jobs.id, id));
+    this.hub.tell(job.projectId, { type: 'job-gone', id });
   }
 
   private live(id: string): JobView | undefined {

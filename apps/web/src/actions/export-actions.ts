@@ -17,13 +17,7 @@ export const exportActions: Action[] = [
     icon: Film,
     keys: ['$mod+e'],
     wish: 'render save mp4 video',
-    unavailable: reasons.all(reasons.clip, reasons.motion, () =>
-      useDocument
-        .getState()
-        .jobs.some((j) => j.kind === 'export' && (j.state === 'running' || j.state === 'waiting'))
-        ? 'This clip is being exported already.'
-        : null,
-    ),
+    unavailable: reasons.all(reasons.clip, reasons.motion),
     run: () => void startExport(),
   },
   {
@@ -60,6 +54,24 @@ export const exportActions: Action[] = [
     wish: 'matrices placement',
     unavailable: reasons.all(reasons.clip, reasons.motion),
     run: () => saveFile(`/api/clips/${clipId()}/motion.json`),
+  },
+  {
+    id: 'motion-csv',
+    group: 'Export',
+    label: 'Motion as CSV: position, rotation, scale',
+    icon: Download,
+    wish: 'table rows frames',
+    unavailable: reasons.all(reasons.clip, reasons.motion),
+    run: () => saveFile(`/api/clips/${clipId()}/motion.csv?of=pose`),
+  },
+  {
+    id: 'motion-corners',
+    group: 'Export',
+    label: 'Motion as CSV: four corners',
+    icon: Download,
+    wish: 'table pin rows frames',
+    unavailable: reasons.all(reasons.clip, reasons.motion),
+    run: () => saveFile(`/api/clips/${clipId()}/motion.csv?of=corners`),
   },
   {
     id: 'still',

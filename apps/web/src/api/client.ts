@@ -3,6 +3,8 @@ import type {
   ClipChange,
   ClipView,
   ErrorView,
+  ExportRequest,
+  ExportsView,
   JobView,
   KeyRequest,
   NewTrackRequest,
@@ -17,6 +19,7 @@ import type {
   SceneRequest,
   SequenceRequest,
   SettingsView,
+  SeveralExportsRequest,
   SteadyRequest,
   SuggestionView,
   SuggestRequest,
@@ -148,7 +151,10 @@ export const api = {
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
   findScene: (clipId: string, request: SceneRequest) =>
     call<JobView>('POST', `/clips/${clipId}/scene`, request),
-  export: (clipId: string) => call<JobView>('POST', `/clips/${clipId}/exports`),
+  export: (clipId: string, request: ExportRequest) =>
+    call<JobView>('POST', `/clips/${clipId}/exports`, request),
+  clearExport: (id: string) => call<void>('DELETE', `/exports/${id}`),
+  exportSeveral: (request: SeveralExportsRequest) => call<ExportsView>('POST', '/exports', request),
 };
 
 /** The edits, each said to come from where the note says. */

@@ -8,6 +8,7 @@ import { timesOf } from './clip-times';
 import { applyChange, documentOf, useDocument, withJoinedPages, withRows } from './document';
 import { InOrder } from './in-order';
 import { guidesOf } from './guides';
+import { useExporting } from './exporting';
 import { usePlayhead } from './playhead';
 import { heldScene, useScene } from './scene';
 import { allOf, alone, restrict, useSelection } from './selection';
@@ -61,6 +62,7 @@ export function showClip(clip: ClipView): void {
   const ids = clip.tracks.map(({ id }) => id);
   if (!isSame) {
     solver.forget();
+    if (clip.lastExport?.codec) useExporting.setState({ request: clip.lastExport });
     useView.setState({ ...firstView, guides: guidesOf(clip.id) });
     useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
@@ -127,6 +129,7 @@ export function onEvent(event: ProjectEvent): void {
   if (event.type === 'change') take(event.change);
   else if (event.type === 'clip' && event.clip.id === clip.id) set({ clip: { ...clip, ...event.clip } });
   else if (event.type === 'reset') void reload();
+  else if (event.type === 'job-gone') set({ jobs: jobs.filter(({ id }) => id !== event.id) });
   else if (event.type === 'job' && event.job.clipId === clip.id) {
     const { job } = event;
     const before = jobs.find((j) => j.id === job.id);
@@ -205,6 +208,8 @@ export function setKey(id: string, frame: number, x: number, y: number): void {
 
 /** Starts work anew that was cut short or failed. */
 export const startAgain = (id: string): Promise<void> => attempt(() => api.again(id));
+
+export const clearExport = (id: string): Promise<void> => attempt(() => api.clearExport(id));
 
 export const cancelJob = (id: string): Promise<void> => attempt(() => api.cancel(id));
 

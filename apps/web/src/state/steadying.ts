@@ -3,6 +3,7 @@ import { toast } from 'sonner';
 import { api } from '../api/client';
 import { useDocument } from './document';
 import { edit, solve, solved } from './editor';
+import { useExporting } from './exporting';
 import { useSync } from './sync';
 
 const { getState: get, setState: set } = useDocument;
@@ -50,7 +51,7 @@ async function replay(way: 'undo' | 'redo'): Promise<void> {
 export async function startExport(): Promise<void> {
   await saveSteady();
   await edit(async (clip) => {
-    await api.export(clip.id);
+    await api.export(clip.id, useExporting.getState().request);
     return undefined;
   });
 }
