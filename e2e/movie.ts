@@ -1,5 +1,13 @@
 import { defaultFollowOptions, Samples, SampleState, type Point } from '@lurn/core';
-import { frameBytes, indexClip, openClip, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import {
+  frameBytes,
+  indexClip,
+  openClip,
+  readFrames,
+  startFfmpeg,
+  type Clip,
+  type ClipIndex,
+} from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
 
 export interface Movie {
@@ -59,4 +67,19 @@ export async function barePixels({ clip, index }: Movie): Promise<number> {
     run(height, (y) => y * width + width - 1);
   }
   return count;
+}
+
+/** The luma of the first picture of a file, 0 to 255, at a size. */
+export async function grayPicture(
+  path: string,
+  { width, height }: { width: number; height: number },
+): Promise<Uint8Array> {
+  const tool = startFfmpeg([
+    ...['-i', path, '-frames:v', '1'],
+    ...['-vf', `format=gbrp,scale=${width}:${height}:flags=area,format=gray`, '-f', 'rawvideo', 'pipe:1'],
+  ]);
+  const parts: Buffer[] = [];
+  for await (const part of tool.process.stdout as AsyncIterable<Buffer>) parts.push(part);
+  await tool.done;
+  return Buffer.concat(parts);
 }

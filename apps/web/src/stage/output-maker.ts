@@ -49,14 +49,17 @@ export class OutputMaker {
 
   make(picture: Picture, frame: number, { placements, rows }: Placing, look: OutputLook): Picture {
     const { width, height } = picture;
-    const scale = height / this.clip.height;
-    const size = { width: even(look.size.width * scale), height: even(look.size.height * scale) };
+    // As many pixels as the proxy has for it.
+    const proxyFromClip = [width / this.clip.width, height / this.clip.height] as const;
+    const size = {
+      width: even(look.window.width * proxyFromClip[0]),
+      height: even(look.window.height * proxyFromClip[1]),
+    };
     this.prepare({ width, height }, size, look);
     const { pictures, memory, format } = this;
     if (!pictures || !memory || !format) throw new Error('The output cannot be made.');
     const to = kernelHeap + spaced(picture.data.length);
     new Uint8Array(memory.buffer, kernelHeap, picture.data.length).set(picture.data);
-    const proxyFromClip = [width / this.clip.width, height / this.clip.height] as const;
     const shown = multiply(
       scaling(size.width / look.size.width, size.height / look.size.height),
       multiply(matrixAt(placements, frame), scaling(1 / proxyFromClip[0], 1 / proxyFromClip[1])),
@@ -67,17 +70,19 @@ export class OutputMaker {
     return { ...size, data: new Uint8Array(memory.buffer, to, pictureBytes(format)).slice() };
   }
 
-  private prepare(proxy: Size, size: Size, { interpolation, edge, scale }: OutputLook): void {
-    const key = JSON.stringify([proxy, size, interpolation, edge, scale]);
+  private prepare(proxy: Size, size: Size, { interpolation, edge, zoom }: OutputLook): void {
+    const key = JSON.stringify([proxy, size, interpolation, edge, zoom]);
     if (key === this.made) return;
     this.made = key;
+    // Between two pixels of the proxy more is lost than between two of the clip: the cubic comes nearer to it.
+    const taken = interpolation === 'linear' ? 'cubic' : interpolation;
     const source: YuvFormat = { ...proxy, subsampling: '420', siting: 'left', range: 'limited', bits: 8 };
     const options: OutputOptions = {
       source,
       size,
-      interpolation,
+      interpolation: taken,
       edge,
-      scale: (scale * size.height) / proxy.height,
+      scale: zoom,
     };
     this.format = outputFormat(options);
     const scratch = kernelHeap + spaced(pictureBytes(source)) + spaced(pictureBytes(this.format));

@@ -5,10 +5,12 @@ import type { Ride } from './ride';
 /** How the output is made of the frames. */
 export interface OutputLook {
   size: { width: number; height: number };
+  /** What of the steadied picture fills it at zoom 1, clip pixels. */
+  window: { width: number; height: number };
   edge: EdgeKind;
   interpolation: Interpolation;
-  /** Output pixels to a pixel of the clip where there are fewest. */
-  scale: number;
+  /** The smallest there is. */
+  zoom: number;
 }
 
 /** What the page tells the stage's worker. */

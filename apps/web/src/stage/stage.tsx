@@ -407,6 +407,5 @@ function outputLook(clip: ClipView, steady: SteadyView, result: SteadyResult | n
   const view = viewOf(clip, steady.output);
   const [size, window] = [outputOf(view), windowOf(view)];
   const zoom = result?.zooms ? Math.min(...result.zooms) : steady.framing.zoom;
-  const scale = zoom * Math.min(size.width / window.width, size.height / window.height);
-  return { size, edge: steady.edge, interpolation: resamplingNames[steady.resampling], scale };
+  return { size, window, edge: steady.edge, interpolation: resamplingNames[steady.resampling], zoom };
 }

@@ -44,19 +44,20 @@ export const outputFormat = ({
 const timesLarger = ({ scale, interpolation }: OutputOptions): number =>
   interpolation === 'nearest' ? 1 : Math.max(1, Math.ceil(1 / scale - 0.3));
 
-/** The frame is shrunk so many times to be blurred. */
-const blurred = 16;
+/** The frame is shrunk to about this width to be blurred, whatever its size: the proxy's looks like the clip's. */
+const blurredWidth = 64;
 
 const planned = (options: OutputOptions) => {
   const times = timesLarger(options);
   const target = outputFormat(options);
   const { source } = options;
   const large = { ...target, width: target.width * times, height: target.height * times };
+  const shrinks = Math.max(1, Math.round(source.width / blurredWidth));
   const small = {
     ...source,
     alpha: false,
-    width: 2 * Math.max(1, Math.floor(source.width / blurred / 2)),
-    height: 2 * Math.max(1, Math.floor(source.height / blurred / 2)),
+    width: 2 * Math.max(1, Math.floor(source.width / shrinks / 2)),
+    height: 2 * Math.max(1, Math.floor(source.height / shrinks / 2)),
   };
   return { times, target, large, small };
 };

@@ -1,0 +1,140 @@
+import { writeFile } from 'node:fs/promises';
+import { expect, test, type Page } from '@playwright/test';
+import type { ClipView, JobView, SteadyView } from '@lurn/contract';
+import { newProject, openUploaded, type Editor } from '../editor';
+import { grayPicture } from '../movie';
+import { clipPath } from '../truth';
+
+const frame = 60;
+/** Both are compared at this size, as the preview has no more than the proxy has. */
+const compared = { width: 480, height: 270 };
+
+/** The name of the picture is written there. */
+const isLabelled = (x: number, y: number): boolean => x < 60 && y < 28;
+
+/** Level differences of luma as decibels. */
+function psnr(a: Uint8Array, b: Uint8Array, counts: (x: number, y: number) => boolean = () => true): number {
+  let [squares, count] = [0, 0];
+  for (let y = 0; y < compared.height; y++)
+    for (let x = 0; x < compared.width; x++) {
+      if (isLabelled(x, y) || !counts(x, y)) continue;
+      squares += (a[y * compared.width + x] - b[y * compared.width + x]) ** 2;
+      count++;
+    }
+  return 10 * Math.log10((255 * 255 * count) / Math.max(squares, 1e-9));
+}
+
+interface Pane {
+  shiftX: number;
+  shiftY: number;
+  scaleX: number;
+  scaleY: number;
+}
+
+/** The steadied picture as the stage shows it, brought to the compared size by means over its pixels. */
+async function previewed(page: Page, size: { width: number; height: number }): Promise<Uint8Array> {
+  const stage = page.getByTestId('stage');
+  const box = await stage.boundingBox();
+  const panes = await stage.getAttribute('data-panes');
+  if (!box || !panes) throw new Error('There is no stage.');
+  const [[, pane]] = JSON.parse(panes) as [string, Pane][];
+  const path = test.info().outputPath('preview.png');
+  await stage.screenshot({ path });
+  const [width, height] = [Math.round(box.width), Math.round(box.height)];
+  const gray = await grayPicture(path, { width, height });
+  const level = (x: number, y: number): number => {
+    const [u, v] = [
+      Math.min(Math.max(x - 0.5, 0), width - 1.001),
+      Math.min(Math.max(y - 0.5, 0), height - 1.001),
+    ];
+    const [i, j] = [Math.floor(u), Math.floor(v)];
+    const [s, t] = [u - i, v - j];
+    const at = j * width + i;
+    return (
+      (1 - t) * ((1 - s) * gray[at] + s * gray[at + 1]) +
+      t * ((1 - s) * gray[at + width] + s * gray[at + width + 1])
+    );
+  };
+  const parts = [1 / 6, 1 / 2, 5 / 6];
+  return Uint8Array.from({ length: compared.width * compared.height }, (_, k) => {
+    const [i, j] = [k % compared.width, Math.floor(k / compared.width)];
+    let sum = 0;
+    for (const b of parts)
+      for (const a of parts) {
+        const x = ((i + a) / compared.width) * size.width;
+        const y = ((j + b) / compared.height) * size.height;
+        sum += level(pane.shiftX + pane.scaleX * x, pane.shiftY + pane.scaleY * y);
+      }
+    return Math.round(sum / 9);
+  });
+}
+
+/** The same frame of the exported movie. */
+async function exported(page: Page, editor: Editor): Promise<Uint8Array> {
+  const post = await page.request.post(`/api/clips/${editor.clipId}/exports`, {
+    data: { codec: 'ffv1', container: 'mkv' },
+  });
+  const { id } = (await post.json()) as JobView;
+  await expect
+    .poll(async () => ((await (await page.request.get(`/api/jobs/${id}`)).json()) as JobView).state, {
+      timeout: 60_000,
+    })
+    .toBe('done');
+  const path = test.info().outputPath('exported.mkv');
+  await writeFile(path, await (await page.request.get(`/api/exports/${id}/file`)).body());
+  return grayPicture(path, compared);
+}
+
+test('the stage shows what will be exported: every edge, every resampling, an output of its own shape', async ({
+  page,
+}) => {
+  test.setTimeout(300_000);
+  // The picture is shown as large as the proxy is: smaller, the browser leaves pixels out.
+  await page.setViewportSize({ width: 2300, height: 1200 });
+  const editor = await openUploaded(page, await newProject(page, 'Output'), clipPath('quay'));
+  await editor.go(frame);
+  await page.keyboard.press('3');
+  const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as ClipView;
+  // Put by hand, so that there are edges on all sides.
+  const put: SteadyView = {
+    ...steady,
+    range: { first: frame, last: frame },
+    keys: [{ frame, x: 30, y: -20, rotation: 0.02, zoom: 0.85, easing: 'linear' }],
+  };
+  await page.getByRole('button', { name: 'Find an action' }).click();
+  await page.getByRole('combobox').fill('Hatch bare edges');
+  await page.keyboard.press('Enter');
+  const cases: Partial<SteadyView>[] = [
+    { edge: 'black' },
+    { edge: 'stretch' },
+    { edge: 'mirror' },
+    { edge: 'blur' },
+    { edge: 'mirror', resampling: 'nearest' },
+    { edge: 'stretch', resampling: 'bilinear' },
+    { edge: 'mirror', resampling: 'lanczos' },
+    { edge: 'blur', output: { width: 1280, height: 720 } },
+  ];
+  for (const one of cases) {
+    const label = one.output ? 'Output size' : 'Edges';
+    const patch = await page.request.patch(`/api/clips/${editor.clipId}/steady`, {
+      data: { steady: { ...put, ...one }, label },
+    });
+    expect(patch.ok()).toBe(true);
+    const size = one.output ?? { width: 1920, height: 1080 };
+    await expect
+      .poll(() => page.getByTestId('stage').getAttribute('data-panes'))
+      .toContain(`"width":${size.width}`);
+    await page.waitForTimeout(1200);
+    const [shown, made] = [await previewed(page, size), await exported(page, editor)];
+    const decibels = psnr(shown, made);
+    // A strip along the upper edge, all of it made up.
+    const band = psnr(shown, made, (_, y) => y < 10);
+    console.log(`${JSON.stringify(one)}: ${decibels.toFixed(1)} dB, at the edge ${band.toFixed(1)} dB`);
+    // The nearest pixel of the proxy is another than that of the clip.
+    if (one.resampling === 'nearest') expect(decibels).toBeGreaterThan(28);
+    else {
+      expect(decibels).toBeGreaterThan(36);
+      expect(band).toBeGreaterThan(34);
+    }
+  }
+});
