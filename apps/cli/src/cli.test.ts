@@ -439,3 +439,59 @@ test('a recipe is followed anew; of another size it is refused', async () => {
   const refused = await lurn('steady', clip, '--recipe', path, '--out', out);
   expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('made for a clip of 640×180')]);
 });
+
+test('an output of its own size, edges, codecs; the motion file says the size; what cannot be is said', async () => {
+  const [out, motion] = [join(folder, 'square.webm'), join(folder, 'square.json')];
+  const steadied = await lurn(
+    ...['steady', clip, '--scene', '--zoom', 'varying', '--restlessness', '0.8', '--size', '160x160'],
+    ...['--edge', 'mirror', '--resample', 'lanczos', '--bits', '10', '--motion', motion, '--out', out],
+  );
+  expect(steadied.err).not.toMatch(/Error/);
+  expect(steadied.out).toMatch(/The zoom varies from [\d.]+ to [\d.]+ %/);
+  const made = await openClip(out);
+  expect([made.width, made.height, made.codec, made.bits, made.pixelAspect]).toEqual([
+    160,
+    160,
+    'vp9',
+    10,
+    '1:1',
+  ]);
+  expect((await indexClip(made)).pts).toHaveLength(frames);
+  expect(JSON.parse(await readFile(motion, 'utf8'))).toMatchObject({ output: { width: 160, height: 160 } });
+  expect((await lurn('report', clip, '--motion', motion)).out).toMatch(/Picture lost +\d/);
+  const refusals: [string[], RegExp][] = [
+    [['--size', '161x90'], /even numbers of pixels/],
+    [['--edge', 'transparent'], /H\.264 has no transparency/],
+    [['--codec', 'prores'], /ProRes 422 is not written into \.mp4 files/],
+    [['--zoom', 'wobbly'], /"fit", "varying", "none" or a factor/],
+    [['--rolling-shutter', '3'], /"auto", "off" or a share/],
+  ];
+  for (const [asked, sentence] of refusals) {
+    const { code, err } = await lurn('steady', clip, '--scene', ...asked, '--out', join(folder, 'no.mp4'));
+    expect(code).not.toBe(0);
+    expect(err).toMatch(sentence);
+  }
+});
+
+test('held, treated and given back; compared; what does not belong together is refused', async () => {
+  const [held, motion] = [join(folder, 'held.mkv'), join(folder, 'held.json')];
+  await lurn('steady', clip, '--scene', '--motion', motion, '--out', held);
+  const back = join(folder, 'back.mkv');
+  const given = await lurn('give-back', clip, '--treated', held, '--motion', motion, '--out', back);
+  expect(given.code).toBe(0);
+  expect((await indexClip(await openClip(back))).pts).toHaveLength(frames);
+  const pair = join(folder, 'pair.mp4');
+  expect((await lurn('compare', clip, held, '--layout', 'side', '--out', pair)).code).toBe(0);
+  const compared = await openClip(pair);
+  expect([compared.width, compared.height]).toEqual([640, 180]);
+  // Of another number of frames, or another size.
+  const part = join(folder, 'part.mkv');
+  await lurn('steady', clip, '--scene', '--range', '5:14', '--size', '160x90', '--out', part);
+  const refused = await lurn('give-back', clip, '--treated', part, '--motion', motion, '--out', back);
+  expect(refused.err).toContain('has 10 frames, the motion 40');
+  expect((await lurn('compare', clip, part, '--out', pair)).err).toContain('give the --range A:B');
+  expect((await lurn('compare', clip, part, '--range', '5:14', '--layout', 'wipe', '--out', pair)).code).toBe(
+    0,
+  );
+  expect((await indexClip(await openClip(pair))).pts).toHaveLength(10);
+});

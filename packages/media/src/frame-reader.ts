@@ -173,7 +173,7 @@ async function* deliver(
   pipe: FramePipe,
 ): AsyncGenerator<ReadFrame> {
   const { first, last, index } = options;
-  const like = options.as ? { ...clip, ...options.as } : clip;
+  const like = options.as ? { ...clip, subsampling: options.as.subsampling } : clip;
   const bytes = frameBytes(like, options.planes, options.bits);
   let frame = first;
   let filled: number | null;

@@ -106,22 +106,22 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     words: options.words,
     pixelAspect: isResized(made, source) ? '1:1' : clip.pixelAspect,
   });
+  const from = beside?.from ?? first;
+  const lastBeside = beside ? Math.min(beside.first + last - from, beside.index.pts.length - 1) : 0;
+  const others = beside
+    ? readFrames(beside.clip, {
+        ...{ first: beside.first, last: lastBeside, index: beside.index, signal, bits },
+        planes: 'exported',
+        as: source,
+        slot: () => aside,
+      })
+    : null;
   try {
     const frames = readFrames(clip, {
       ...{ first, last, index, signal, bits },
       planes: 'exported',
       slot: () => incoming,
     });
-    const from = beside?.from ?? first;
-    const lastBeside = beside ? Math.min(beside.first + last - from, beside.index.pts.length - 1) : 0;
-    const others = beside
-      ? readFrames(beside.clip, {
-          ...{ first: beside.first, last: lastBeside, index: beside.index, signal, bits },
-          planes: 'exported',
-          as: source,
-          slot: () => aside,
-        })
-      : null;
     for await (const { frame } of frames) {
       if (others && frame >= from) await others.next();
       const turn = (frame - first) % outgoing;
@@ -141,6 +141,8 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     await rm(partial, { force: true });
     throw error;
   } finally {
+    // What runs beside has not come to its own end.
+    await others?.return(undefined);
     if (isLoose) await rm(folder, { recursive: true, force: true });
   }
 }
