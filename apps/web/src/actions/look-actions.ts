@@ -1,10 +1,13 @@
 import {
   AudioLines,
+  Blinds,
   Columns2,
+  Contrast,
   Crosshair,
   Eye,
   Hand,
   LocateFixed,
+  type LucideIcon,
   Maximize,
   Minus,
   Plus,
@@ -14,7 +17,6 @@ import {
   SquareSplitHorizontal,
   Table2,
   TriangleAlert,
-  type LucideIcon,
 } from 'lucide-react';
 import { useTimeWindow, wholeClip, zoomTime } from '../state/time-window';
 import { toggleRide } from '../state/track-edits';
@@ -30,6 +32,7 @@ const views: Record<StageView, { label: string; short: string; icon: LucideIcon 
   source: { label: 'Source alone', short: 'Source', icon: RectangleHorizontal },
   steadied: { label: 'Steadied alone', short: 'Steadied', icon: Scan },
   wipe: { label: 'Wipe', short: 'Wipe', icon: SquareSplitHorizontal },
+  difference: { label: 'Difference', short: 'Difference', icon: Contrast },
 };
 
 export const shortViewName = (view: StageView): string => views[view].short;
@@ -70,6 +73,15 @@ export const lookActions = reasons.needing(reasons.clip, [
     isOn: () => useView.getState().view === view,
     run: () => useView.setState({ view }),
   })),
+  {
+    id: 'flicker',
+    group: 'Look',
+    label: 'Show the source in place of the steadied picture while the key is held',
+    icon: Blinds,
+    keys: ['c'],
+    wish: 'compare flicker before after toggle blink',
+    run: () => useView.setState({ flickers: true }),
+  },
   {
     id: 'whole-picture',
     group: 'Look',

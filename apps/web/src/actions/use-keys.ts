@@ -68,11 +68,18 @@ export function useKeys(): void {
       )
         (pressed as HTMLElement).blur();
     };
+    const onKeyUp = (): void => {
+      if (useView.getState().flickers) useView.setState({ flickers: false });
+    };
     document.addEventListener('click', letGo);
     window.addEventListener('keydown', onKeyDown);
+    window.addEventListener('keyup', onKeyUp);
+    window.addEventListener('blur', onKeyUp);
     return () => {
       document.removeEventListener('click', letGo);
       window.removeEventListener('keydown', onKeyDown);
+      window.removeEventListener('keyup', onKeyUp);
+      window.removeEventListener('blur', onKeyUp);
     };
   }, [changed]);
 }

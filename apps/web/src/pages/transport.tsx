@@ -109,9 +109,10 @@ function ViewButton({ view }: { view: (typeof stageViews)[number] }) {
       aria-pressed={isOn}
       className={`btn btn-xs join-item ${isOn ? 'btn-neutral' : 'btn-ghost'}`}
       title={tip}
+      aria-label={shortViewName(view)}
       onClick={action.run}
     >
-      {Icon && <Icon size={14} aria-hidden />} {shortViewName(view)}
+      {Icon && <Icon size={14} aria-hidden />} {view !== 'difference' && shortViewName(view)}
     </button>
   );
 }

@@ -43,6 +43,8 @@ export interface Pane {
   black: boolean;
   /** Whether it shows the picture that was made of the output, as it is. */
   made: boolean;
+  /** Where the source is laid against it, so that what is alike is grey; null where it is shown as it is. */
+  against: Mat3 | null;
   /** Shown as a tracker sees it. */
   analysis: Analysis | null;
 }
@@ -82,6 +84,7 @@ uniform sampler2D yPlane;
 uniform sampler2D uPlane;
 uniform sampler2D vPlane;
 in vec2 at;
+uniform float inverted;
 out vec4 colour;
 vec3 rgbAt(vec2 at) {
   // BT.709, limited range.
@@ -134,7 +137,8 @@ void main() {
   float level = analysis.y == 0 ? fieldAt(at) : analysis.y == 1 ? softAt(at) : localContrastAt(at);
   colour = vec4(vec3(level), 1.0);
 #else
-  colour = vec4(rgbAt(at), 1.0);
+  vec3 shown = clamp(rgbAt(at), 0.0, 1.0);
+  colour = vec4(mix(shown, 1.0 - shown, inverted), 1.0);
 #endif
 }`;
 
@@ -217,8 +221,26 @@ export class Painter {
         );
       }
       program.draw(deviceFromRows(pane, this.clip, canvas));
+      if (pane.against) this.drawAgainst(pane, pane.against);
     }
     gl.flush();
+  }
+
+  /** Lays the source over a pane, inverted and half to be seen: what is alike comes to grey. */
+  private drawAgainst(pane: Pane, outputFromFrame: Mat3): void {
+    const { gl } = this;
+    this.frame.bind();
+    gl.enable(gl.BLEND);
+    gl.blendColor(0, 0, 0, 0.5);
+    gl.blendFunc(gl.CONSTANT_ALPHA, gl.ONE_MINUS_CONSTANT_ALPHA);
+    const { plain } = this.programs;
+    plain.use();
+    gl.uniform1f(plain.uniform('inverted'), 1);
+    plain.draw(
+      deviceFromRows({ ...pane, outputFromFrame, byRows: null, made: false }, this.clip, this.canvas),
+    );
+    gl.uniform1f(plain.uniform('inverted'), 0);
+    gl.disable(gl.BLEND);
   }
 }
 

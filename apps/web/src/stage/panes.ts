@@ -1,7 +1,7 @@
 import type { Point } from '@lurn/core';
 
 /** What the stage shows. */
-export const stageViews = ['twin', 'source', 'steadied', 'wipe'] as const;
+export const stageViews = ['twin', 'source', 'steadied', 'wipe', 'difference'] as const;
 export type StageView = (typeof stageViews)[number];
 
 export type PaneKind = 'source' | 'steadied';
@@ -94,7 +94,7 @@ export function layOut(
       place('steadied', { ...whole, x: edge, width: stage.width - edge }, whole),
     ];
   }
-  return [place(view, whole, whole)];
+  return [place(view === 'difference' ? 'steadied' : view, whole, whole)];
 }
 
 /** The height that a stage so wide needs for both pictures to fill it, beside each other. */

@@ -34,6 +34,8 @@ export type StageOrder =
   | { type: 'placements'; placing: Placing | null; look: OutputLook }
   /** Whether bare edges are hatched, where they would be black. */
   | { type: 'hatching'; hatched: boolean }
+  /** The steadied picture gives way to the source, or is shown by how it differs from it. */
+  | { type: 'compare'; as: 'itself' | 'source' | 'difference' }
   /** The source as a tracker sees it; null for as it is. */
   | { type: 'analysis'; analysis: Analysis | null }
   | { type: 'show'; frame: number }

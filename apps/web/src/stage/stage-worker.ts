@@ -1,4 +1,4 @@
-import { evenTimes, identity, matrixAt, type Analysis, type Placing } from '@lurn/core';
+import { evenTimes, identity, matrixAt, type Analysis, type Mat3, type Placing } from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
 import kernelsUrl from '@lurn/core/kernels.wasm?url';
 import { FrameSource, type Picture } from './frame-source';
@@ -13,6 +13,7 @@ import type { OutputLook, StageNews, StageOrder } from './stage-messages';
 let source: FrameSource | null = null;
 let painter: Painter | null = null;
 let canvas: OffscreenCanvas | null = null;
+let clip: { width: number; height: number } | null = null;
 let ratio = 1;
 let panes: PaneGeometry[] = [];
 let background: [number, number, number] = [0, 0, 0];
@@ -20,6 +21,7 @@ let placing: Placing | null = null;
 let analysis: Analysis | null = null;
 let look: OutputLook | null = null;
 let hatched = true;
+let compared: Extract<StageOrder, { type: 'compare' }>['as'] = 'itself';
 /** Makes what the rasteriser does not; there as soon as its kernels have come. */
 let maker: OutputMaker | null = null;
 let picture: Picture | null = null;
@@ -57,16 +59,25 @@ function draw(frame: number): void {
       scaleY: pane.scaleY * scale,
       shiftX: pane.shiftX * scale,
       shiftY: pane.shiftY * scale,
-      outputFromFrame: pane.kind === 'source' ? identity : placement,
-      byRows: pane.kind === 'source' ? null : byRows,
+      outputFromFrame: pane.kind === 'source' ? identity : compared === 'source' ? unsteadied() : placement,
+      byRows: pane.kind === 'source' || compared === 'source' ? null : byRows,
       picture: pane.picture,
       beyond: pane.kind === 'source' ? 'nothing' : beyond,
       black: pane.kind === 'steadied',
-      made: pane.kind === 'steadied' && made,
+      made: pane.kind === 'steadied' && made && compared !== 'source',
+      against: pane.kind === 'steadied' && compared === 'difference' ? unsteadied() : null,
       analysis: pane.kind === 'source' ? analysis : null,
     };
   });
   painter.draw(drawn, background);
+}
+
+/** Where the source lies in the output at zoom 1, without anything taken out. */
+function unsteadied(): Mat3 {
+  if (!look || !clip) return identity;
+  const { size, window } = look;
+  const [sx, sy] = [size.width / window.width, size.height / window.height];
+  return [sx, 0, (size.width - sx * clip.width) / 2, 0, sy, (size.height - sy * clip.height) / 2, 0, 0, 1];
 }
 
 /** Makes the picture of the output where the rasteriser does not do; whether there is one. */
@@ -134,6 +145,7 @@ function sizeCanvas(): boolean {
 async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void> {
   try {
     canvas = order.canvas;
+    clip = order.clip;
     times = order.times;
     painter = new Painter(canvas, order.clip);
     source = await FrameSource.open(order.url);
@@ -166,6 +178,10 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       break;
     case 'hatching':
       hatched = order.hatched;
+      draw(shown);
+      break;
+    case 'compare':
+      compared = order.as;
       draw(shown);
       break;
     case 'analysis':

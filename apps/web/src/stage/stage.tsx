@@ -135,6 +135,14 @@ export function Stage() {
     const sendHatching = (): void => send({ type: 'hatching', hatched: useView.getState().hatched });
     const stopHatching = useView.subscribe((now, before) => now.hatched !== before.hatched && sendHatching());
     sendHatching();
+    const compare = (): void => {
+      const { flickers, view } = useView.getState();
+      send({ type: 'compare', as: flickers ? 'source' : view === 'difference' ? 'difference' : 'itself' });
+    };
+    const stopComparing = useView.subscribe(
+      (now, before) => (now.flickers !== before.flickers || now.view !== before.view) && compare(),
+    );
+    compare();
     const stopPreferences = usePreferences.subscribe(() => usePlayhead.getState().playing && play());
     const stopPlayhead = usePlayhead.subscribe((now, before) => {
       if (now.playing !== before.playing) {
@@ -189,6 +197,7 @@ export function Stage() {
       stopPreferences();
       stopDocument();
       stopHatching();
+      stopComparing();
       drawing.terminate();
       worker.current = null;
       canvas.remove();
@@ -372,13 +381,16 @@ function useRide(): ReturnType<typeof rideOn> {
 }
 
 function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
+  const flickers = useView((s) => s.flickers);
+  const differs = useView((s) => s.view === 'difference');
+  const name = flickers ? names.source : differs ? 'Difference' : names[pane.kind];
   const place = right ? { right: 8 } : { left: pane.x + 8 };
   return (
     <span
       className="pointer-events-none absolute rounded bg-base-300/80 px-2 py-0.5 text-[11px] font-medium tracking-wide"
       style={{ ...place, top: pane.y + 8 }}
     >
-      {names[pane.kind]}
+      {name}
     </span>
   );
 }

@@ -45,6 +45,8 @@ export interface Span {
 /** How one looks at the clip, and with what in the hand; nothing of it is stored on the server. */
 export interface View {
   tool: Tool;
+  /** The source is shown in place of the steadied picture, as long as a key is held. */
+  flickers: boolean;
   /** Whether bare edges are hatched, where they would be black. */
   hatched: boolean;
   /** Areas drawn for suggestions, and the one that is being edited. */
@@ -67,6 +69,7 @@ export interface View {
 /** As a clip is first looked at. */
 export const firstView: Omit<View, 'asSeen'> = {
   tool: 'move',
+  flickers: false,
   hatched: true,
   areas: [],
   editedArea: null,
