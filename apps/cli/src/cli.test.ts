@@ -444,7 +444,7 @@ test('an output of its own size, edges, codecs; the motion file says the size; w
   const [out, motion] = [join(folder, 'square.webm'), join(folder, 'square.json')];
   const steadied = await lurn(
     ...['steady', clip, '--scene', '--zoom', 'varying', '--restlessness', '0.8', '--size', '160x160'],
-    ...['--edge', 'mirror', '--resample', 'lanczos', '--bits', '10', '--motion', motion, '--out', out],
+    ...['--edge', 'fill', '--resample', 'lanczos', '--bits', '10', '--motion', motion, '--out', out],
   );
   expect(steadied.err).not.toMatch(/Error/);
   expect(steadied.out).toMatch(/The zoom varies from [\d.]+ to [\d.]+ %/);

@@ -145,7 +145,7 @@ export class OutputSizeView {
   @ApiProperty({ description: 'Even' }) @IsInt() @IsDivisibleBy(2) @Min(16) @Max(16384) height!: number;
 }
 
-export const edgeChoices = ['black', 'transparent', 'stretch', 'mirror', 'blur'] as const;
+export const edgeChoices = ['black', 'transparent', 'stretch', 'mirror', 'blur', 'fill'] as const;
 export const resamplingChoices = ['nearest', 'bilinear', 'bicubic', 'lanczos'] as const;
 
 /** All that is chosen about steadying a clip. */

@@ -1,4 +1,4 @@
-export { coverPlane, seamPlane, shrinkPlane } from './taps';
+export { coverPlane, scalePlane, seamPlane, shrinkPlane } from './taps';
 export { warpDeepPlane, warpPlane } from './warp';
 export { correlate, halvePlane, packTemplate, quantise } from './correlation';
 export { samplePatch, sampleRuns } from './sampling';

@@ -192,3 +192,27 @@ export function seamPlane(
     }
   }
 }
+
+/** Scales the levels above `black` of the pixels whose centre lies in the frame, by the matrix as in `warpPlane`. */
+export function scalePlane(
+  dst: usize, width: i32, stride: i32, rowFrom: i32, rowTo: i32,
+  left: f64, top: f64, right: f64, bottom: f64, gain: f32, black: i32, most: i32, deep: bool,
+  m0: f64, m1: f64, m2: f64, m3: f64, m4: f64, m5: f64, m6: f64, m7: f64, m8: f64,
+): void {
+  for (let y = rowFrom; y < rowTo; y++) {
+    const row = dst + <usize>(y * stride);
+    const cy = <f64>y + 0.5;
+    for (let x = 0; x < width; x++) {
+      const cx = <f64>x + 0.5;
+      const w = m6 * cx + m7 * cy + m8;
+      const u = (m0 * cx + m1 * cy + m2) / w;
+      const v = (m3 * cx + m4 * cy + m5) / w;
+      if (!(w > 0.0 && u >= left && u <= right && v >= top && v <= bottom)) continue;
+      const at = row + <usize>(deep ? 2 * x : x);
+      const level = <f32>((deep ? <i32>load<u16>(at) : <i32>load<u8>(at)) - black);
+      const value = <u32>min(max(level * gain + <f32>black + 0.5, 0), <f32>most);
+      if (deep) store<u16>(at, <u16>value);
+      else store<u8>(at, <u8>value);
+    }
+  }
+}

@@ -66,6 +66,7 @@ export * from './render/yuv-picture.js';
 export * from './render/warp-picture.js';
 export * from './render/output-picture.js';
 export * from './render/pair-picture.js';
+export * from './render/fill-frames.js';
 export * from './formats/motion-csv.js';
 export * from './kernels/kernels.js';
 export { TrackKernels } from './kernels/track-kernels.js';

@@ -22,6 +22,7 @@ const edgeNames: Record<SteadyView['edge'], string> = {
   stretch: 'Stretched',
   mirror: 'Mirrored',
   blur: 'Blurred fill',
+  fill: 'From other frames',
 };
 
 const resamplingWords: Record<SteadyView['resampling'], string> = {

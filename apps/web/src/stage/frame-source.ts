@@ -71,6 +71,12 @@ export class FrameSource {
     return picture;
   }
 
+  /** A picture near the one that is looked at, which stays where the person is; null when it cannot be had. */
+  async beside(frame: number): Promise<Picture | null> {
+    if (!this.cache.has(frame)) await this.load(this.keyOf[frame]).catch(() => undefined);
+    return this.cache.get(frame) ?? null;
+  }
+
   /** Fetches what comes next in the direction of travel. */
   private prefetch(frame: number): void {
     const key = this.keyOf[frame];

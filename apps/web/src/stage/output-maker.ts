@@ -1,4 +1,6 @@
 import {
+  bareBoxes,
+  fillFrames,
   kernelHeap,
   makeKernelMemory,
   matrixAt,
@@ -10,6 +12,8 @@ import {
   scaling,
   scratchBytes,
   startKernels,
+  type FillFrame,
+  type Mat3,
   type OutputOptions,
   type Placing,
   type RowMotion,
@@ -31,8 +35,13 @@ export const isMade = ({ edge, interpolation }: OutputLook): boolean =>
   edge === 'stretch' ||
   edge === 'mirror' ||
   edge === 'blur' ||
+  edge === 'fill' ||
   interpolation === 'nearest' ||
   interpolation === 'lanczos';
+
+/** Frames before and after that fill edges, and how many of them at most. */
+export const fillReach = 24;
+const mostFillers = 16;
 
 /** Makes pictures of the output from the proxy's, by the same code as the export. */
 export class OutputMaker {
@@ -40,6 +49,8 @@ export class OutputMaker {
   private format: YuvFormat | null = null;
   private memory: WebAssembly.Memory | null = null;
   private made = '';
+  /** Where the pictures of other frames lie. */
+  private fillersAt = 0;
   private rows: { of: RowMotion; scaled: RowMotion } | null = null;
 
   constructor(
@@ -47,7 +58,22 @@ export class OutputMaker {
     private readonly clip: Size,
   ) {}
 
-  make(picture: Picture, frame: number, { placements, rows }: Placing, look: OutputLook): Picture {
+  /** The frames that fill the edges of one, the nearest last. */
+  fillers(frame: number, { placements, rows }: Placing, { size, edge, carried }: OutputLook): FillFrame[] {
+    if (edge !== 'fill' || !carried) return [];
+    const placement = matrixAt(placements, frame);
+    const boxes = bareBoxes(placement, rows && { rows, frame }, this.clip, size);
+    return fillFrames(carried, frame, placement, boxes, this.clip, fillReach).slice(-mostFillers);
+  }
+
+  make(
+    picture: Picture,
+    frame: number,
+    placing: Placing,
+    look: OutputLook,
+    others: ReadonlyMap<number, Picture>,
+  ): Picture {
+    const { placements, rows } = placing;
     const { width, height } = picture;
     // As many pixels as the proxy has for it.
     const proxyFromClip = [width / this.clip.width, height / this.clip.height] as const;
@@ -60,12 +86,21 @@ export class OutputMaker {
     if (!pictures || !memory || !format) throw new Error('The output cannot be made.');
     const to = kernelHeap + spaced(picture.data.length);
     new Uint8Array(memory.buffer, kernelHeap, picture.data.length).set(picture.data);
-    const shown = multiply(
-      scaling(size.width / look.size.width, size.height / look.size.height),
-      multiply(matrixAt(placements, frame), scaling(1 / proxyFromClip[0], 1 / proxyFromClip[1])),
-    );
+    const shownBy = (outputFromFrame: Mat3): Mat3 =>
+      multiply(
+        scaling(size.width / look.size.width, size.height / look.size.height),
+        multiply(outputFromFrame, scaling(1 / proxyFromClip[0], 1 / proxyFromClip[1])),
+      );
+    const filling = this.fillers(frame, placing, look).flatMap(({ frame: other, outputFromFrame }, i) => {
+      const data = others.get(other)?.data;
+      if (!data) return [];
+      const at = this.fillersAt + i * spaced(picture.data.length);
+      new Uint8Array(memory.buffer, at, data.length).set(data);
+      return [{ at, outputFromFrame: shownBy(outputFromFrame) }];
+    });
     if (rows && this.rows?.of !== rows) this.rows = { of: rows, scaled: scaledRows(rows, ...proxyFromClip) };
-    pictures.make(kernelHeap, to, shown, rows && this.rows ? { rows: this.rows.scaled, frame } : null);
+    const byRows = rows && this.rows ? { rows: this.rows.scaled, frame } : null;
+    pictures.make(kernelHeap, to, shownBy(matrixAt(placements, frame)), byRows, filling);
     // Textures are not filled from memory that is shared.
     return { ...size, data: new Uint8Array(memory.buffer, to, pictureBytes(format)).slice() };
   }
@@ -86,7 +121,9 @@ export class OutputMaker {
     };
     this.format = outputFormat(options);
     const scratch = kernelHeap + spaced(pictureBytes(source)) + spaced(pictureBytes(this.format));
-    this.memory = makeKernelMemory(scratch + scratchBytes(options));
+    this.fillersAt = scratch + spaced(scratchBytes(options));
+    const filling = edge === 'fill' ? mostFillers * spaced(pictureBytes(source)) : 0;
+    this.memory = makeKernelMemory(this.fillersAt + filling);
     this.pictures = new OutputPictures(startKernels(this.module, this.memory), options, scratch);
   }
 }

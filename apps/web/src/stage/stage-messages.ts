@@ -1,4 +1,4 @@
-import type { Analysis, EdgeKind, FrameTimes, Interpolation, Placing } from '@lurn/core';
+import type { Analysis, Carried, EdgeKind, FrameTimes, Interpolation, Placing } from '@lurn/core';
 import type { PaneGeometry } from './panes';
 import type { Ride } from './ride';
 
@@ -8,6 +8,8 @@ export interface OutputLook {
   /** What of the steadied picture fills it at zoom 1, clip pixels. */
   window: { width: number; height: number };
   edge: EdgeKind;
+  /** How frames lie to each other, where edges are filled from others. */
+  carried: Carried | null;
   interpolation: Interpolation;
   /** The smallest there is. */
   zoom: number;

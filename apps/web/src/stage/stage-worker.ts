@@ -2,7 +2,7 @@ import { evenTimes, identity, matrixAt, type Analysis, type Mat3, type Placing }
 import { frameWhilePlaying } from '../state/clip-times';
 import kernelsUrl from '@lurn/core/kernels.wasm?url';
 import { FrameSource, type Picture } from './frame-source';
-import { isMade, OutputMaker } from './output-maker';
+import { fillReach, isMade, OutputMaker } from './output-maker';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
 import { riding, type Ride } from './ride';
@@ -25,6 +25,8 @@ let compared: Extract<StageOrder, { type: 'compare' }>['as'] = 'itself';
 /** Makes what the rasteriser does not; there as soon as its kernels have come. */
 let maker: OutputMaker | null = null;
 let picture: Picture | null = null;
+/** Frames about the one at rest, which fill its edges. */
+const fillers = new Map<number, Picture>();
 /** What the output was made of last. */
 let madeOf: { picture: Picture; placing: Placing; look: OutputLook } | null = null;
 let times = evenTimes(1, 25);
@@ -85,9 +87,26 @@ function makeOutput(frame: number): boolean {
   if (!painter || !maker || !picture || !placing || !look || !isMade(look)) return false;
   if (9 * frame >= placing.placements.length || !panes.some(({ kind }) => kind === 'steadied')) return false;
   const isNew = madeOf?.picture !== picture || madeOf.placing !== placing || madeOf.look !== look;
-  if (isNew) painter.takeOutput(maker.make(picture, frame, placing, look));
+  if (isNew) painter.takeOutput(maker.make(picture, frame, placing, look, fillers));
   madeOf = { picture, placing, look };
   return true;
+}
+
+/** Fetches the frames that fill the edges of the one at rest, and draws it with them. */
+async function fillEdges(): Promise<void> {
+  if (!source || !maker || !placing || look?.edge !== 'fill' || playing || shown < 0) return;
+  const frame = shown;
+  const missing = maker.fillers(frame, placing, look).filter((other) => !fillers.has(other.frame));
+  if (missing.length === 0) return;
+  for (const near of fillers.keys()) if (Math.abs(near - frame) > 2 * fillReach) fillers.delete(near);
+  for (const other of missing) {
+    const found = await source.beside(other.frame);
+    // The source uses its pictures' memory again.
+    if (found) fillers.set(other.frame, { ...found, data: found.data.slice() });
+    if (shown !== frame) return;
+  }
+  madeOf = null;
+  draw(frame);
 }
 
 /** Brings the wanted frame up; while one is being decoded, later wishes replace each other. */
@@ -106,6 +125,7 @@ async function bring(): Promise<void> {
       madeOf = null;
       draw(frame);
       shown = frame;
+      void fillEdges();
       const milliseconds = performance.now() - askedAt;
       // The canvas reaches the screen with the next animation frame; only then is it true.
       requestAnimationFrame(() => tell({ type: 'shown', frame, milliseconds }));
@@ -175,6 +195,7 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       placing = order.placing;
       look = order.look;
       draw(shown);
+      void fillEdges();
       break;
     case 'hatching':
       hatched = order.hatched;
@@ -201,6 +222,7 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
     case 'pause':
       playing = null;
       if (sizeCanvas()) draw(shown);
+      void fillEdges();
       break;
     case 'ride':
       ride = order.ride;

@@ -1,5 +1,13 @@
 import type { ClipView, SteadyView } from '@lurn/contract';
-import { outputOf, parsePixelAspect, resamplingNames, viewOf, windowOf, type SteadyResult } from '@lurn/core';
+import {
+  carriedBy,
+  outputOf,
+  parsePixelAspect,
+  resamplingNames,
+  viewOf,
+  windowOf,
+  type SteadyResult,
+} from '@lurn/core';
 import {
   useEffect,
   useLayoutEffect,
@@ -419,5 +427,7 @@ function outputLook(clip: ClipView, steady: SteadyView, result: SteadyResult | n
   const view = viewOf(clip, steady.output);
   const [size, window] = [outputOf(view), windowOf(view)];
   const zoom = result?.zooms ? Math.min(...result.zooms) : steady.framing.zoom;
-  return { size, window, edge: steady.edge, interpolation: resamplingNames[steady.resampling], zoom };
+  const carried = steady.edge === 'fill' && result ? carriedBy(result.motion) : null;
+  const interpolation = resamplingNames[steady.resampling];
+  return { size, window, edge: steady.edge, carried, interpolation, zoom };
 }

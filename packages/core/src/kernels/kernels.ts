@@ -74,6 +74,16 @@ export interface Kernels {
     feather: number,
     deep: boolean,
   ): void;
+  /** Scales the levels above `black` of the target's pixels whose centre the matrix takes inside the bounds. */
+  scalePlane(
+    target: PlaneAt,
+    sourceFromTarget: Mat3,
+    bounds: Bounds,
+    gain: number,
+    black: number,
+    most: number,
+    deep: boolean,
+  ): void;
   /** Marks with `most` the target's pixels whose centre the matrix takes inside the bounds, the others with 0. */
   coverPlane(
     target: PlaneAt,
@@ -104,6 +114,7 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
   const shrink = instance.exports.shrinkPlane as (...args: number[]) => void;
   const cover = instance.exports.coverPlane as (...args: number[]) => void;
   const seam = instance.exports.seamPlane as (...args: number[]) => void;
+  const scale = instance.exports.scalePlane as (...args: number[]) => void;
   return {
     memory,
     warpPlane(source, target, m, bounds, interpolation, fill, rowFrom = 0, rowTo = target.height) {
@@ -121,6 +132,11 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
     shrinkPlane(source, target, times, deep) {
       const to = [target.at, target.width, target.height, target.stride];
       shrink(source.at, source.stride, ...to, times, deep ? 1 : 0);
+    },
+    scalePlane(target, m, bounds, gain, black, most, deep) {
+      const to = [target.at, target.width, target.stride, 0, target.height];
+      const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];
+      scale(...to, ...box, gain, black, most, deep ? 1 : 0, ...m);
     },
     seamPlane(below, drawn, m, bounds, feather, deep) {
       const box = [bounds.left, bounds.top, bounds.right, bounds.bottom];

@@ -13,8 +13,11 @@ import {
 } from './warp-picture.js';
 import { bytesOf, pictureBytes, planeLayout, type YuvFormat } from './yuv-picture.js';
 
-/** What a bare edge shows: nothing, black or not to be seen at all; the frame's border going on, mirrored, or blurred and large. */
-export const edgeKinds = ['black', 'transparent', 'stretch', 'mirror', 'blur'] as const;
+/**
+ * What a bare edge shows: nothing, black or not to be seen at all; the frame's border going on, mirrored, or blurred and large; or
+ * what other frames of the clip show there.
+ */
+export const edgeKinds = ['black', 'transparent', 'stretch', 'mirror', 'blur', 'fill'] as const;
 export type EdgeKind = (typeof edgeKinds)[number];
 
 export interface OutputOptions {
@@ -67,7 +70,7 @@ const room = (format: YuvFormat): number => (pictureBytes(format) + 127) & ~63;
 /** Bytes that making pictures takes besides the pictures themselves. */
 export function scratchBytes(options: OutputOptions): number {
   const { times, large, small } = planned(options);
-  return (times > 1 ? room(large) : 0) + room(small);
+  return (times > 1 ? room(large) : 0) + (options.edge === 'fill' ? room(large) : 0) + room(small);
 }
 
 /**
@@ -78,6 +81,8 @@ export class OutputPictures {
   readonly format: YuvFormat;
   private readonly plan: ReturnType<typeof planned>;
   private readonly large: PictureAt;
+  /** What lies below the frame, where its edges are filled. */
+  private readonly below: PictureAt;
   private readonly small: PictureAt;
 
   constructor(
@@ -88,14 +93,22 @@ export class OutputPictures {
     this.plan = planned(options);
     this.format = this.plan.target;
     this.large = { at: scratch, format: this.plan.large };
+    const belowAt = scratch + (this.plan.times > 1 ? room(this.plan.large) : 0);
+    this.below = { at: belowAt, format: this.plan.large };
     this.small = {
-      at: scratch + (this.plan.times > 1 ? room(this.plan.large) : 0),
+      at: belowAt + (options.edge === 'fill' ? room(this.plan.large) : 0),
       format: this.plan.small,
     };
   }
 
-  /** Makes the picture at address `to` of the frame at `from`. */
-  make(from: number, to: number, outputFromFrame: Mat3, byRows: RowPlacement | null): void {
+  /** Makes the picture at address `to` of the frame at `from`; `others` are frames that fill its edges, those in front last. */
+  make(
+    from: number,
+    to: number,
+    outputFromFrame: Mat3,
+    byRows: RowPlacement | null,
+    others: readonly OtherFrame[] = [],
+  ): void {
     const { kernels, plan, options } = this;
     const { times } = plan;
     const source: PictureAt = { at: from, format: options.source };
@@ -110,19 +123,65 @@ export class OutputPictures {
     else if (edge === 'stretch') warpPicture(kernels, source, drawn, matrix, { ...how, beyond: 'stretched' });
     else {
       const bare = bareBoxes(matrix, byRows, options.source, drawn.format);
-      if (bare.length > 0) {
+      if (edge === 'fill' && bare.length > 0) this.fill(source, drawn, matrix, bare, how, others);
+      else if (bare.length > 0) {
         if (edge === 'mirror') for (const box of bare) this.mirror(source, drawn, matrix, box, how);
         else this.blur(source, drawn, bare, how);
       }
-      warpPicture(kernels, source, drawn, matrix, { ...how, beyond: bare.length > 0 ? 'kept' : 'black' });
+      if (edge !== 'fill' || bare.length === 0)
+        warpPicture(kernels, source, drawn, matrix, { ...how, beyond: bare.length > 0 ? 'kept' : 'black' });
     }
     if (times > 1) this.shrink(target);
   }
 
+  /** What other frames show beyond the edges, in this one's light, and mirrored what none shows; the frame fades into it. */
+  private fill(
+    source: PictureAt,
+    drawn: PictureAt,
+    matrix: Mat3,
+    bare: readonly PixelBox[],
+    how: How,
+    others: readonly OtherFrame[],
+  ): void {
+    const { kernels, below, plan } = this;
+    const feather = fillFeather * plan.times;
+    const all = { left: 0, top: 0, right: drawn.format.width, bottom: drawn.format.height };
+    const wider = bare.map(({ left, top, right, bottom }) =>
+      evenBox(left - 2 * feather, top - 2 * feather, right + 2 * feather, bottom + 2 * feather, all),
+    );
+    for (const box of wider) {
+      warpPicture(kernels, source, below, matrix, { ...how, beyond: 'stretched', box });
+      this.mirror(source, below, matrix, box, how, 'kept');
+    }
+    for (const { at, outputFromFrame } of others) {
+      const other: PictureAt = { at, format: source.format };
+      const placed =
+        plan.times > 1 ? multiply(scaling(plan.times, plan.times), outputFromFrame) : outputFromFrame;
+      const gain = lightBetween(kernels, { source, matrix }, { source: other, matrix: placed }, wider);
+      for (const box of wider)
+        warpPicture(kernels, other, below, placed, { ...how, byRows: null, beyond: 'kept', box, gain });
+    }
+    warpPicture(kernels, source, drawn, matrix, { ...how, beyond: 'black' });
+    for (const box of wider)
+      warpPicture(kernels, source, drawn, matrix, {
+        ...how,
+        beyond: 'black',
+        box,
+        seam: { below, feather: fillFeather },
+      });
+  }
+
   /** The frame again beyond its edges, turned over, as often as it takes. */
-  private mirror(source: PictureAt, drawn: PictureAt, matrix: Mat3, box: PixelBox, how: How): void {
+  private mirror(
+    source: PictureAt,
+    drawn: PictureAt,
+    matrix: Mat3,
+    box: PixelBox,
+    how: How,
+    before: 'kept' | 'black' = 'black',
+  ): void {
     const { width, height } = source.format;
-    blacken(this.kernels, drawn, box);
+    if (before === 'black') blacken(this.kernels, drawn, box);
     const back = invert(matrix);
     for (let i = -mostMirrors; i <= mostMirrors; i++)
       for (let j = -mostMirrors; j <= mostMirrors; j++) {
@@ -188,6 +247,46 @@ export class OutputPictures {
       );
     });
   }
+}
+
+/** Source pixels over which a frame fades into what fills its edges. */
+const fillFeather = 8;
+/** Places at which the light of two frames is compared, in each box along each way. */
+const lightPlaces = 24;
+
+/** Another frame: where its picture is, and where that lies in the output. */
+export interface OtherFrame {
+  at: number;
+  outputFromFrame: Mat3;
+}
+
+/** By how much another frame is to be lit to be as light as the frame is, where both are seen about some boxes. */
+function lightBetween(
+  { memory }: Kernels,
+  own: { source: PictureAt; matrix: Mat3 },
+  other: { source: PictureAt; matrix: Mat3 },
+  boxes: readonly PixelBox[],
+): number {
+  const { format } = own.source;
+  const depth = bytesOf(format.bits);
+  const black = blackOf(0, format.bits, format.range);
+  const sums = [0, 0];
+  const [ownBack, otherBack] = [invert(own.matrix), invert(other.matrix)];
+  const levels = [own, other].map(({ source }) =>
+    depth === 1 ? new Uint8Array(memory.buffer, source.at) : new Uint16Array(memory.buffer, source.at),
+  );
+  for (const { left, top, right, bottom } of boxes)
+    for (let j = 0; j < lightPlaces; j++)
+      for (let i = 0; i < lightPlaces; i++) {
+        const x = left + ((i + 0.5) / lightPlaces) * (right - left);
+        const y = top + ((j + 0.5) / lightPlaces) * (bottom - top);
+        const places = [apply(ownBack, x, y), apply(otherBack, x, y)];
+        if (places.some((p) => p.x < 0 || p.y < 0 || p.x >= format.width || p.y >= format.height)) continue;
+        places.forEach((p, which) => {
+          sums[which] += Math.max(levels[which][Math.floor(p.y) * format.width + Math.floor(p.x)] - black, 0);
+        });
+      }
+  return sums[0] > 0 && sums[1] > 0 ? Math.min(Math.max(sums[0] / sums[1], 0.8), 1.25) : 1;
 }
 
 /** A frame that is seen so much smaller than the output that more of it turned over would show is black beyond. */

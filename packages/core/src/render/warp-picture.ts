@@ -34,6 +34,8 @@ export interface WarpOptions {
   /** What of the target is made; all of it when left out. */
   box?: PixelBox;
   byRows?: RowPlacement | null;
+  /** Light, as a factor of the levels above black, that is given to what is drawn. */
+  gain?: number;
   /** A picture of the target's format that it fades into at the source's edges, over so many source pixels. */
   seam?: { below: PictureAt; feather: number };
 }
@@ -48,7 +50,7 @@ export function warpPicture(
   source: PictureAt,
   target: PictureAt,
   outputFromFrame: Mat3,
-  { interpolation, beyond, shrunk = 1, box, byRows = null, seam }: WarpOptions,
+  { interpolation, beyond, shrunk = 1, box, byRows = null, gain = 1, seam }: WarpOptions,
 ): void {
   const { width, height, bits, range } = source.format;
   const frame: Bounds = { left: 0, top: 0, right: width, bottom: height };
@@ -95,6 +97,8 @@ export function warpPicture(
       const fill = beyond === 'kept' ? kept : blackOf(i, bits, range);
       if (depth === 1) kernels.warpPlane(from, part, matrix, bounds, interpolation, fill);
       else kernels.warpDeepPlane(from, part, matrix, bounds, interpolation, fill, most);
+      if (gain !== 1 && i === 0)
+        kernels.scalePlane(part, matrix, frame, gain, blackOf(0, bits, range), most, depth > 1);
       if (!seam) return;
       const below = { ...part, at: part.at - target.at + seam.below.at };
       kernels.seamPlane(

@@ -2,7 +2,7 @@ import { mkdtemp, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { identity, noFraming, similarityMatrix, type SteadySettings } from '@lurn/core';
+import { identity, noFraming, similarityMatrix, stillMotion, type SteadySettings } from '@lurn/core';
 import {
   codecKinds,
   codecs,
@@ -170,6 +170,44 @@ test('an output of its own size is written with square pixels, and smaller ones 
   });
   const made = await openClip(path);
   expect([made.width, made.height, made.pixelAspect]).toEqual([64, 64, '1:1']);
+});
+
+test('edges are filled from frames before and after, which are kept at hand; each frame stays its own', async () => {
+  const encoding = encodingFor({ codec: 'ffv1' }, clip, false);
+  // The strip's texture moves: each frame is put back to where it was on the first, seen from a little farther off.
+  const held = new Float64Array(9 * frames);
+  const moved = new Float64Array(9 * frames);
+  for (let k = 0; k < frames; k++) {
+    moved.set([1, 0, 2 * k, 0, 1, 3 * Math.sin(k), 0, 0, 1], 9 * k);
+    held.set([0.9, 0, 9.6 - 1.8 * k, 0, 0.9, 5.6 - 2.7 * Math.sin(k), 0, 0, 1], 9 * k);
+  }
+  const movies: Uint8Array[][] = [];
+  for (const edge of ['fill', 'black'] as const) {
+    const path = join(folder, `edge-${edge}.mkv`);
+    const motion = { ...stillMotion(frames, 0, { x: 96, y: 56 }), matrices: moved };
+    const step = placeStep({ placements: held, rows: null, zooms: null, motion }, clip, {
+      framing: noFraming,
+      edge,
+    });
+    await exportMovie({ clip, index, steps: [step], first: 2, last: 9, encoding, path });
+    const made = await openClip(path);
+    expect((await indexClip(made)).pts).toHaveLength(8);
+    movies.push(await lumaOf(made, [0, 1, 2, 3, 4, 5, 6, 7]));
+  }
+  movies[0].forEach((filled, i) => {
+    const black = movies[1][i];
+    let bare = 0;
+    for (let y = 0; y < size.height; y++)
+      for (let x = 0; x < size.width; x++) {
+        const at = y * size.width + x;
+        // Well within the frame nothing is another.
+        if (x > 30 && x < 150 && y > 25 && y < 87) expect(filled[at]).toBe(black[at]);
+        if (filled[at] < 18) bare++;
+      }
+    expect(bare).toBeLessThan(60);
+    // Every second pixel row and column of the border, where black shows some hundreds.
+    expect(black.reduce((sum, level) => sum + (level < 18 ? 1 : 0), 0)).toBeGreaterThan(800);
+  });
 });
 
 describe('treated in its held form and given back', () => {

@@ -70,7 +70,11 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const passing = steps.slice(0, -1).map(({ format }) => room(pictureBytes(format)));
   const between = passing.length > 0 ? Math.max(...passing) : 0;
   const besideBytes = beside ? pictureBytes(besideFormat) : 0;
-  const besideAt = kernelHeap + room(incomingBytes);
+  // Frames before and after a frame are kept at hand where a step asks for them.
+  const reach = Math.max(0, ...steps.map((step) => step.reach ?? 0));
+  const kept = 2 * reach + 1;
+  const frameAt = (frame: number): number => kernelHeap + (frame % kept) * room(incomingBytes);
+  const besideAt = kernelHeap + kept * room(incomingBytes);
   const outgoingAt = besideAt + room(besideBytes);
   const betweenAt = outgoingAt + outgoing * room(outgoingBytes);
   let end = betweenAt + Math.min(passing.length, 2) * between;
@@ -81,16 +85,19 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   });
   const memory = makeKernelMemory(end);
   const kernels = startKernels(kernelModule(), memory);
-  const incoming = new Uint8Array(memory.buffer, kernelHeap, incomingBytes);
   const aside = new Uint8Array(memory.buffer, besideAt, besideBytes);
   const slotAt = (turn: number): number => outgoingAt + turn * room(outgoingBytes);
   const written: Promise<void>[] = Array.from({ length: outgoing }, () => Promise.resolve());
   const rendering = steps.map(({ start }, i) => start(kernels, scratches[i]));
+  const span = { first: Math.max(0, first - reach), last: Math.min(index.pts.length - 1, last + reach) };
+  let arrived = span.first - 1;
+  const around = (frame: number): number | null =>
+    frame >= span.first && frame > arrived - kept && frame <= arrived ? frameAt(frame) : null;
   const render = (frame: number, to: number): void => {
-    let from = kernelHeap;
+    let from = frameAt(frame);
     rendering.forEach((make, i) => {
       const next = i === rendering.length - 1 ? to : betweenAt + (i % 2) * between;
-      make(frame, from, next, besideAt);
+      make(frame, from, next, besideAt, around);
       from = next;
     });
     if (rendering.length === 0) new Uint8Array(memory.buffer).copyWithin(to, from, from + incomingBytes);
@@ -118,11 +125,11 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     : null;
   try {
     const frames = readFrames(clip, {
-      ...{ first, last, index, signal, bits },
+      ...{ ...span, index, signal, bits },
       planes: 'exported',
-      slot: () => incoming,
+      slot: () => new Uint8Array(memory.buffer, frameAt(arrived + 1), incomingBytes),
     });
-    for await (const { frame } of frames) {
+    const produce = async (frame: number): Promise<void> => {
       if (others && frame >= from) await others.next();
       const turn = (frame - first) % outgoing;
       await written[turn];
@@ -131,7 +138,14 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
       // Its failure is looked at when the slot comes round again, or at the end.
       written[turn].catch(() => undefined);
       options.onProgress?.(frame - first + 1);
+    };
+    let next = first;
+    for await (const { frame } of frames) {
+      arrived = frame;
+      while (next <= last && next + reach <= frame) await produce(next++);
     }
+    // The last frames have none after them.
+    while (next <= last) await produce(next++);
     await Promise.all(written);
     await movie.finish();
     if (isLoose) await zipFolder(folder, partial);

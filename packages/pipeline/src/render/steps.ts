@@ -1,4 +1,7 @@
 import {
+  bareBoxes,
+  carriedBy,
+  fillFrames,
   identity,
   invert,
   matrixAt,
@@ -14,12 +17,17 @@ import {
   viewOf,
   windowOf,
   scratchBytes,
+  type Carried,
   type EdgeKind,
   type Interpolation,
   type Kernels,
+  type Mat3,
+  type Motion,
+  type OtherFrame,
   type OutputOptions,
   type PairLayout,
   type PictureSize,
+  type PixelBox,
   type Placing,
   type SteadiedFrames,
   type SteadySettings,
@@ -30,7 +38,14 @@ import {
  * Makes one picture of another, and where a second clip runs beside of its picture, too; all are addresses of whole pictures in
  * the kernels' memory.
  */
-export type RenderStep = (frame: number, from: number, to: number, beside: number) => void;
+export type RenderStep = (
+  frame: number,
+  from: number,
+  to: number,
+  beside: number,
+  /** Where the picture of another frame of the clip is; null where it is not at hand. */
+  around: (frame: number) => number | null,
+) => void;
 
 /** Puts each frame where its placement has it, by one resampling, into an output of its own size. */
 export interface PlaceStep extends Placing {
@@ -41,6 +56,8 @@ export interface PlaceStep extends Placing {
   size: PictureSize;
   /** Output pixels to a source pixel where there are fewest. */
   scale: number;
+  /** How frames lie to each other, where bare edges are filled from others. */
+  carried: Carried | null;
 }
 
 /** Puts what was treated in its held form back where it was: the frame's picture beyond its reach, with a soft seam. */
@@ -69,7 +86,7 @@ export interface PairStep {
 
 /** The step that does what is chosen about steadying a clip, once that is solved. */
 export function placeStep(
-  { placements, rows, zooms }: Placing & { zooms: Float64Array | null },
+  { placements, rows, zooms, motion }: Placing & { zooms: Float64Array | null; motion?: Motion },
   clip: PictureSize & { pixelAspect: string },
   {
     framing,
@@ -82,7 +99,9 @@ export function placeStep(
   const [size, window] = [outputOf(view), windowOf(view)];
   const zoom = zooms ? Math.min(...zooms) : framing.zoom;
   const scale = zoom * Math.min(size.width / window.width, size.height / window.height);
-  return { kind: 'place', placements, rows, interpolation: resamplingNames[resampling], edge, size, scale };
+  const carried = edge === 'fill' && motion ? carriedBy(motion) : null;
+  const interpolation = resamplingNames[resampling];
+  return { kind: 'place', placements, rows, interpolation, edge, size, scale, carried };
 }
 
 /** A step as it is asked for; it can be cloned to another thread. */
@@ -91,8 +110,33 @@ export type StepOrder = PlaceStep | GiveBackStep | PairStep;
 /** A step on pictures of a format: what comes of it, the bytes that it needs aside, and how it is made. */
 export interface PlannedStep {
   format: YuvFormat;
+  /** Frames before and after its own that it asks for. */
+  reach?: number;
   scratch: number;
   start: (kernels: Kernels, scratch: number) => RenderStep;
+}
+
+/** Frames before and after that fill edges, at most, and the bytes that they may take together. */
+const mostReach = 24;
+const fillBudget = 320e6;
+
+const reachOf = (source: YuvFormat): number =>
+  Math.max(2, Math.min(mostReach, Math.floor(fillBudget / pictureBytes(source) / 2)));
+
+/** The frames that fill edges, as far as they are at hand. */
+function fillersOf(
+  carried: Carried,
+  frame: number,
+  matrix: Mat3,
+  boxes: readonly PixelBox[],
+  source: YuvFormat,
+  around: (frame: number) => number | null,
+): OtherFrame[] {
+  if (boxes.length === 0) return [];
+  return fillFrames(carried, frame, matrix, boxes, source, reachOf(source)).flatMap((other) => {
+    const at = around(other.frame);
+    return at === null ? [] : [{ at, outputFromFrame: other.outputFromFrame }];
+  });
 }
 
 /** Treated pixels over which the seam is soft. */
@@ -130,15 +174,22 @@ const planners: {
       return (frame, from, to, after) => pictures.make(frame - first, from, after, to);
     },
   }),
-  place: ({ placements, rows, interpolation, edge, size, scale }, source) => {
+  place: ({ placements, rows, interpolation, edge, size, scale, carried }, source) => {
     const options: OutputOptions = { source, size, interpolation, edge, scale };
     return {
       format: outputFormat(options),
       scratch: scratchBytes(options),
+      reach: carried ? reachOf(source) : 0,
       start: (kernels, scratch) => {
         const pictures = new OutputPictures(kernels, options, scratch);
-        return (frame, from, to) =>
-          pictures.make(from, to, matrixAt(placements, frame), rows && { rows, frame });
+        return (frame, from, to, _, around) => {
+          const matrix = matrixAt(placements, frame);
+          const byRows = rows && { rows, frame };
+          const others = carried
+            ? fillersOf(carried, frame, matrix, bareBoxes(matrix, byRows, source, size), source, around)
+            : [];
+          pictures.make(from, to, matrix, byRows, others);
+        };
       },
     };
   },
