@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -459,6 +459,9 @@ test('an output of its own size, edges, codecs; the motion file says the size; w
   expect((await indexClip(made)).pts).toHaveLength(frames);
   expect(JSON.parse(await readFile(motion, 'utf8'))).toMatchObject({ output: { width: 160, height: 160 } });
   expect((await lurn('report', clip, '--motion', motion)).out).toMatch(/Picture lost +\d/);
+  const pictures = join(folder, 'pictures') + '/';
+  await lurn('steady', clip, '--scene', '--range', '0:2', '--bits', '16', '--out', pictures);
+  expect((await readdir(pictures)).sort()).toEqual(['000000.png', '000001.png', '000002.png']);
   const refusals: [string[], RegExp][] = [
     [['--size', '161x90'], /even numbers of pixels/],
     [['--edge', 'transparent'], /H\.264 has no transparency/],

@@ -77,7 +77,7 @@ function encodingOf(clip: Clip, { out, codec, bits }: SteadyArguments, edge: Edg
   const container = containerOf(out);
   if (!container)
     throw new UsageError(
-      `"${out}" has no ending that is known: .mp4, .mov, .webm, .mkv, or .zip for pictures.`,
+      `"${out}" has no ending that is known: .mp4, .mov, .webm, .mkv, or .zip or a folder/ for pictures.`,
     );
   return encodingFor({ codec, bits, container }, clip, edge === 'transparent');
 }

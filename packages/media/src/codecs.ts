@@ -105,9 +105,12 @@ const listed = (words: readonly string[]): string =>
 
 /** The container that a file's ending names; null where that is none. */
 export const containerOf = (path: string): Container | null =>
-  (Object.keys(containerKinds) as Container[]).find((one) =>
-    path.toLowerCase().endsWith(containerKinds[one].ending),
-  ) ?? null;
+  // A folder takes pictures by themselves.
+  path.endsWith('/')
+    ? 'png'
+    : ((Object.keys(containerKinds) as Container[]).find((one) =>
+        path.toLowerCase().endsWith(containerKinds[one].ending),
+      ) ?? null);
 
 /** Bits a level that pictures are made in before they are written; planar pictures of twelve have no fourth plane. */
 export const workingBits = ({ bits }: Pick<Encoding, 'bits'>, alpha = false): Bits =>

@@ -4,12 +4,15 @@ import { frameTime, keyAtOrBefore } from './clip-index.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
-/** One frame as a JPEG, for looking at closely, or a PNG, to keep; at full size unless told otherwise. */
+/** One frame as a JPEG, for looking at closely, or a PNG or TIFF, to keep; at full size unless told otherwise. */
 export async function readStill(
   clip: Clip,
   index: ClipIndex,
   frame: number,
-  { size, format = 'jpeg' }: { size?: { width: number; height: number }; format?: 'jpeg' | 'png' } = {},
+  {
+    size,
+    format = 'jpeg',
+  }: { size?: { width: number; height: number }; format?: 'jpeg' | 'png' | 'tiff' } = {},
 ): Promise<Buffer> {
   const key = keyAtOrBefore(index, frame);
   const fit = size ? [`scale=${size.width}:${size.height}:flags=area`] : [];
@@ -17,7 +20,7 @@ export async function readStill(
     key > 0
       ? ['-seek_timestamp', '1', '-ss', (frameTime(index, key) + 1e-4).toFixed(6), '-noaccurate_seek']
       : [];
-  const encoding = format === 'png' ? ['-c:v', 'png'] : ['-q:v', '2', '-c:v', 'mjpeg'];
+  const encoding = format === 'jpeg' ? ['-q:v', '2', '-c:v', 'mjpeg'] : ['-c:v', format];
   const tool = startFfmpeg([
     ...seek,
     ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0'],

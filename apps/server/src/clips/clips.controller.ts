@@ -165,12 +165,22 @@ export class ClipsController {
 
   @Get(':id/frames/:frame/still.png')
   @ApiOperation({ summary: 'One frame at full size as PNG, to be kept' })
-  async png(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
+  png(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
+    return this.kept(id, frame, 'png');
+  }
+
+  @Get(':id/frames/:frame/still.tiff')
+  @ApiOperation({ summary: 'One frame at full size as TIFF, to be kept' })
+  tiff(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
+    return this.kept(id, frame, 'tiff');
+  }
+
+  private async kept(id: string, frame: number, format: 'png' | 'tiff'): Promise<StreamableFile> {
     const clip = await this.clips.readable(id);
     if (frame < 0 || frame >= clip.row.frames)
       throw new NotFoundException(`"${clip.row.name}" has frames 0 to ${clip.row.frames - 1}.`);
-    const picture = await readStill(clip.media, clip.index, frame, { format: 'png' });
-    return attachment(picture, 'image/png', `${stem(clip.row.name)}-${frame}.png`);
+    const picture = await readStill(clip.media, clip.index, frame, { format });
+    return attachment(picture, `image/${format}`, `${stem(clip.row.name)}-${frame}.${format}`);
   }
 
   @Get(':id/sound')

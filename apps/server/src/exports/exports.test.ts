@@ -82,6 +82,18 @@ test('an export that was cut short is started again as it was asked for', async 
   await access(join(harness.data, 'exports', `${again?.id}.mp4`));
 });
 
+test('a frame is kept as PNG or TIFF', async () => {
+  for (const format of ['png', 'tiff']) {
+    const { body, headers } = await api()
+      .get(`/api/clips/${clip.id}/frames/3/still.${format}`)
+      .buffer(true)
+      .expect(200);
+    expect(headers['content-type']).toBe(`image/${format}`);
+    const start = (body as Buffer).subarray(0, 4).toString('latin1');
+    expect(start).toBe(format === 'png' ? '\x89PNG' : 'II*\0');
+  }
+});
+
 test('the motion comes out as rows', async () => {
   const { text } = await api().get(`/api/clips/${clip.id}/motion.csv?of=corners`).expect(200);
   expect(text.split('\r\n')).toHaveLength(14);

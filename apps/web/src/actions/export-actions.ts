@@ -82,4 +82,13 @@ export const exportActions: Action[] = [
     unavailable: reasons.clip,
     run: () => saveFile(`/api/clips/${clipId()}/frames/${usePlayhead.getState().frame}/still.png`),
   },
+  {
+    id: 'still-tiff',
+    group: 'Export',
+    label: 'The frame shown as TIFF',
+    icon: Image,
+    wish: 'still picture save image',
+    unavailable: reasons.clip,
+    run: () => saveFile(`/api/clips/${clipId()}/frames/${usePlayhead.getState().frame}/still.tiff`),
+  },
 ];

@@ -42,6 +42,7 @@ export function ExportPanel() {
               'motion-csv',
               'motion-corners',
               'still',
+              'still-tiff',
               'import',
             ] as const
           ).map((id) => (
@@ -260,6 +261,7 @@ const short = {
   'motion-csv': 'Motion CSV',
   'motion-corners': 'Corners CSV',
   still: 'Frame as PNG',
+  'still-tiff': 'Frame as TIFF',
   import: 'Take tracks in…',
 };
 

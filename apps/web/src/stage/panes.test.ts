@@ -99,7 +99,7 @@ test('zoom has its limits, and every view its panes', () => {
   // By itself: the other stays as it is.
   expect([zoom(2, true).source.zoom, zoom(2, true).steadied]).toEqual([2, whole]);
   expect(stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, both, 0.5).length)).toEqual(
-    [2, 1, 1, 2],
+    [2, 1, 1, 2, 1],
   );
 });
 

@@ -44,7 +44,8 @@ const room = (bytes: number): number => (bytes + 127) & ~63;
 /**
  * Writes a movie: exact rate, sound kept. Pictures go from the decoder into the kernels'
  * memory, through the steps, and from there to the encoder, in a ring of slots. The file
- * appears under its name only when it is whole; pictures by themselves come as a zip. Throws a MediaError, or a CancelledError
+ * appears under its name only when it is whole; pictures by themselves come as a zip, or, where the path ends with a slash, as a
+ * folder, which must not be there yet or be empty. Throws a MediaError, or a CancelledError
  * when called off.
  */
 export async function exportMovie(options: ExportOptions): Promise<void> {
@@ -103,7 +104,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     if (rendering.length === 0) new Uint8Array(memory.buffer).copyWithin(to, from, from + incomingBytes);
   };
 
-  const partial = `${path}.partial`;
+  const partial = `${path.replace(/\/$/, '')}.partial`;
   const isLoose = encoding.container === 'png';
   const folder = `${partial}.d`;
   if (isLoose) await mkdir(folder, { recursive: true });
@@ -148,8 +149,11 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     while (next <= last) await produce(next++);
     await Promise.all(written);
     await movie.finish();
-    if (isLoose) await zipFolder(folder, partial);
-    await rename(partial, path);
+    if (path.endsWith('/')) await rename(folder, path);
+    else {
+      if (isLoose) await zipFolder(folder, partial);
+      await rename(partial, path);
+    }
   } catch (error) {
     await movie.abandon();
     await rm(partial, { force: true });
