@@ -34,7 +34,7 @@ export interface ComposedPath {
 /** What the first three differences of the path cost: standing still, steady moves, and eases between them. */
 const orders: readonly (readonly [weight: number, difference: readonly number[], square: number])[] = [
   [0.1, [-1, 1], 0],
-  // Squared as well, what has to be done is done gently: within 3 % of the least acceleration that a zoom allows.
+  // Squared as well, what has to be done is done gently: near the least acceleration that a zoom allows.
   [10, [1, -2, 1], 1000],
   [100, [-1, 3, -3, 1], 0],
 ];
