@@ -1,18 +1,16 @@
 import type { PairLayout } from '@lurn/core';
-import { containerOf, encodingFor, openClip, type Codec, type Words } from '@lurn/media';
+import { openClip, type Words } from '@lurn/media';
 import type { FrameRange } from './arguments.js';
+import { encodingOf, type EncodingArguments } from './encoding.js';
 import { indexWithProgress } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { UsageError } from './usage-error.js';
 import { writeMovie } from './write-movie.js';
 
-export interface CompareArguments extends InputArguments {
+export interface CompareArguments extends InputArguments, EncodingArguments {
   layout: PairLayout;
   range?: FrameRange;
   words: boolean;
-  codec?: Codec;
-  bits?: number;
-  out: string;
 }
 
 /** Where the words stand: each on its own picture. */
@@ -34,10 +32,7 @@ const places: Record<PairLayout, readonly [Words, Words]> = {
 /** Writes a movie that shows a clip together with what was made of it. */
 export const compare = (path: string, other: string, args: CompareArguments): Promise<void> =>
   withInput(path, args, async (clip) => {
-    const container = containerOf(args.out);
-    if (!container)
-      throw new UsageError(`"${args.out}" has no ending that is known: .mp4, .mov, .webm, .mkv or .zip.`);
-    const encoding = encodingFor({ codec: args.codec, bits: args.bits, container }, clip, false);
+    const encoding = encodingOf(clip, args, false);
     const index = await indexWithProgress(clip);
     const made = await openClip(other);
     const madeIndex = await indexWithProgress(made);

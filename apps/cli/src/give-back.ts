@@ -1,27 +1,22 @@
 import { readFile } from 'node:fs/promises';
 import { FormatError, readMotionJson } from '@lurn/core';
-import { containerOf, encodingFor, openClip, type Codec } from '@lurn/media';
+import { openClip } from '@lurn/media';
 import { placementsFrom } from '@lurn/pipeline';
+import { encodingOf, type EncodingArguments } from './encoding.js';
 import { indexWithProgress } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { UsageError } from './usage-error.js';
 import { writeMovie } from './write-movie.js';
 
-export interface GiveBackArguments extends InputArguments {
+export interface GiveBackArguments extends InputArguments, EncodingArguments {
   treated: string;
   motion: string;
-  codec?: Codec;
-  bits?: number;
-  out: string;
 }
 
 /** Puts the original motion back onto a movie that was treated in its held form. */
 export const giveBack = (path: string, args: GiveBackArguments): Promise<void> =>
   withInput(path, args, async (clip) => {
-    const container = containerOf(args.out);
-    if (!container)
-      throw new UsageError(`"${args.out}" has no ending that is known: .mp4, .mov, .webm, .mkv or .zip.`);
-    const encoding = encodingFor({ codec: args.codec, bits: args.bits, container }, clip, false);
+    const encoding = encodingOf(clip, args, false);
     const index = await indexWithProgress(clip);
     const frames = index.pts.length;
     const text = await readFile(args.motion, 'utf8');

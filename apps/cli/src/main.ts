@@ -12,11 +12,12 @@ import {
   shapeOf,
   shapes,
   smoothKinds,
+  codecs,
   edgeKinds,
   pairLayouts,
   resamplingNames,
 } from '@lurn/core';
-import { checkTools, CancelledError, codecs } from '@lurn/media';
+import { checkTools, CancelledError } from '@lurn/media';
 import {
   parseArea,
   parseChannels,

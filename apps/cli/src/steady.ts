@@ -27,16 +27,9 @@ import {
   type SteadySettings,
   type Strength,
 } from '@lurn/core';
-import {
-  containerOf,
-  encodingFor,
-  frameTimes,
-  type Clip,
-  type ClipIndex,
-  type Codec,
-  type Encoding,
-} from '@lurn/media';
+import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { placeStep } from '@lurn/pipeline';
+import { encodingOf, type EncodingArguments } from './encoding.js';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
@@ -45,8 +38,7 @@ import { findScene, holdingGroup, printScene, type FoundScene, type SceneArgumen
 import { UsageError } from './usage-error.js';
 import { writeMovie } from './write-movie.js';
 
-export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments {
-  out: string;
+export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments, EncodingArguments {
   tracks?: string;
   point: PointArgument[];
   range?: FrameRange;
@@ -65,22 +57,10 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   size?: PictureSize;
   edge?: EdgeKind;
   resample?: Resampling;
-  codec?: Codec;
-  bits?: number;
   recipe?: string;
 }
 
 type Say = (text: string) => void;
-
-/** What is written, by what is asked for and the file's ending. */
-function encodingOf(clip: Clip, { out, codec, bits }: SteadyArguments, edge: EdgeKind = 'black'): Encoding {
-  const container = containerOf(out);
-  if (!container)
-    throw new UsageError(
-      `"${out}" has no ending that is known: .mp4, .mov, .webm, .mkv, or .zip or a folder/ for pictures.`,
-    );
-  return encodingFor({ codec, bits, container }, clip, edge === 'transparent');
-}
 
 /** What is steadied, and how. */
 interface Plan {
@@ -106,7 +86,7 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
   if (args.group !== undefined && !args.scene) throw new UsageError('--group is a group of the --scene.');
   return withInput(path, args, async (clip) => {
     // What cannot be written is said before anything is followed.
-    if (args.recipe === undefined) encodingOf(clip, args, args.edge);
+    if (args.recipe === undefined) encodingOf(clip, args, args.edge === 'transparent');
     const plan =
       args.recipe === undefined ? await planOf(clip, args) : await planFrom(args.recipe, clip, args);
     await carryOut(clip, plan, args);
@@ -226,7 +206,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     ...(args.resample ? { resampling: args.resample } : {}),
   };
   const { range } = settings;
-  const encoding = encodingOf(clip, args, settings.edge);
+  const encoding = encodingOf(clip, args, settings.edge === 'transparent');
   const solved = solveSteady(
     tracks.map((t) => t.samples),
     facts,

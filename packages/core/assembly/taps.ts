@@ -1,3 +1,5 @@
+import { clampIndex, levelPlace, lies, loadLevel, storeLevel } from './levels';
+
 // Resampling pixel by pixel with other taps than two or four: the nearest pixel, and six by six by a windowed sinc. And what
 // goes with outputs of their own size: means of squares, and which pixels a frame reaches.
 
@@ -26,15 +28,9 @@ function makeTable(): void {
 
 // @ts-ignore: decorator
 @inline
-function clampIndex(i: i32, size: i32): i32 {
-  return min(max(i, 0), size - 1);
-}
-
-// @ts-ignore: decorator
-@inline
 function level(row: usize, i: i32, width: i32, deep: bool): f32 {
   const x = clampIndex(i, width);
-  return deep ? <f32>load<u16>(row + 2 * <usize>x) : <f32>load<u8>(row + <usize>x);
+  return <f32>loadLevel(levelPlace(row, x, deep), deep);
 }
 
 /** Six levels of a row from column `x`, the border's repeated, weighed by eight weights. */
@@ -102,7 +98,7 @@ export function warpTaps(
       const u = (m0 * cx + m1 * cy + m2) / w;
       const v = (m3 * cx + m4 * cy + m5) / w;
       let value = fill;
-      if (w > 0.0 && u >= left && u <= right && v >= top && v <= bottom) {
+      if (lies(w, u, v, left, top, right, bottom)) {
         if (isNearest) {
           const from = src + <usize>(clampIndex(<i32>Math.floor(v), height) * stride);
           value = <i32>level(from, <i32>Math.floor(u), width, deep);
@@ -110,8 +106,7 @@ export function warpTaps(
           value = <i32>(min(max(lanczos(src, width, height, stride, u, v, deep) + 0.5, 0), <f32>most));
         }
       } else if (fill < 0) continue;
-      if (deep) store<u16>(row + 2 * <usize>x, <u16>value);
-      else store<u8>(row + <usize>x, <u8>value);
+      storeLevel(levelPlace(row, x, deep), value, deep);
     }
   }
 }
@@ -130,12 +125,11 @@ export function shrinkPlane(
       for (let j = 0; j < times; j++) {
         let at = from + <usize>(j * stride) + <usize>(x * times * (deep ? 2 : 1));
         for (let i = 0; i < times; i++) {
-          sum += deep ? <i32>load<u16>(at) : <i32>load<u8>(at);
+          sum += loadLevel(at, deep);
           at += deep ? 2 : 1;
         }
       }
-      if (deep) store<u16>(row + 2 * <usize>x, <u16>(sum / count));
-      else store<u8>(row + <usize>x, <u8>(sum / count));
+      storeLevel(levelPlace(row, x, deep), sum / count, deep);
     }
   }
 }
@@ -154,9 +148,8 @@ export function coverPlane(
       const w = m6 * cx + m7 * cy + m8;
       const u = (m0 * cx + m1 * cy + m2) / w;
       const v = (m3 * cx + m4 * cy + m5) / w;
-      const value = w > 0.0 && u >= left && u <= right && v >= top && v <= bottom ? most : 0;
-      if (deep) store<u16>(row + 2 * <usize>x, <u16>value);
-      else store<u8>(row + <usize>x, <u8>value);
+      const value = lies(w, u, v, left, top, right, bottom) ? most : 0;
+      storeLevel(levelPlace(row, x, deep), value, deep);
     }
   }
 }
@@ -181,14 +174,9 @@ export function seamPlane(
       const within = w > 0.0 ? min(min(u - left, right - u), min(v - top, bottom - v)) : -1.0;
       if (within >= feather) continue;
       const share = <f32>(max(within, 0.0) / feather);
-      const at = row + <usize>(deep ? 2 * x : x);
-      if (deep) {
-        const a = <f32>load<u16>(below + at);
-        store<u16>(drawn + at, <u16>(a + share * (<f32>load<u16>(drawn + at) - a) + 0.5));
-      } else {
-        const a = <f32>load<u8>(below + at);
-        store<u8>(drawn + at, <u8>(a + share * (<f32>load<u8>(drawn + at) - a) + 0.5));
-      }
+      const at = levelPlace(row, x, deep);
+      const a = <f32>loadLevel(below + at, deep);
+      storeLevel(drawn + at, <i32>(a + share * (<f32>loadLevel(drawn + at, deep) - a) + 0.5), deep);
     }
   }
 }
@@ -207,12 +195,10 @@ export function scalePlane(
       const w = m6 * cx + m7 * cy + m8;
       const u = (m0 * cx + m1 * cy + m2) / w;
       const v = (m3 * cx + m4 * cy + m5) / w;
-      if (!(w > 0.0 && u >= left && u <= right && v >= top && v <= bottom)) continue;
-      const at = row + <usize>(deep ? 2 * x : x);
-      const level = <f32>((deep ? <i32>load<u16>(at) : <i32>load<u8>(at)) - black);
-      const value = <u32>min(max(level * gain + <f32>black + 0.5, 0), <f32>most);
-      if (deep) store<u16>(at, <u16>value);
-      else store<u8>(at, <u8>value);
+      if (!lies(w, u, v, left, top, right, bottom)) continue;
+      const at = levelPlace(row, x, deep);
+      const level = <f32>(loadLevel(at, deep) - black);
+      storeLevel(at, <i32>min(max(level * gain + <f32>black + 0.5, 0), <f32>most), deep);
     }
   }
 }

@@ -1,4 +1,5 @@
 import { eightCubic, eightCubicAt, eightLinear, eightLinearAt } from './eight';
+import { clampIndex, lies } from './levels';
 import { warpTaps } from './taps';
 import { cubicByte, cubicWord, linearBytes, linearWords, prepareGather } from './gather';
 
@@ -9,12 +10,6 @@ import { cubicByte, cubicWord, linearBytes, linearWords, prepareGather } from '.
 
 // @ts-ignore: decorator
 @inline const pixelBits: i64 = 32;
-
-// @ts-ignore: decorator
-@inline
-function clampIndex(i: i32, size: i32): i32 {
-  return min(max(i, 0), size - 1);
-}
 
 /** The four taps' weights at fraction t between the middle two: Keys 1981, a = -1/2, or linear. */
 // @ts-ignore: decorator
@@ -92,7 +87,7 @@ function storeByte(
   dst: usize, src: usize, width: i32, height: i32, stride: i32, cubic: bool, fill: i32,
   left: f64, top: f64, right: f64, bottom: f64, w: f64, px: f64, py: f64,
 ): void {
-  if (w > 0.0 && px >= left && px <= right && py >= top && py <= bottom)
+  if (lies(w, px, py, left, top, right, bottom))
     store<u8>(dst, sampleAny(src, width, height, stride, px, py, cubic));
   else if (fill >= 0) store<u8>(dst, <u8>fill);
 }
@@ -224,7 +219,7 @@ function storeWord(
   dst: usize, src: usize, width: i32, height: i32, stride: i32, cubic: bool, fill: i32, brightest: f32,
   left: f64, top: f64, right: f64, bottom: f64, w: f64, u: f64, v: f64,
 ): void {
-  if (!(w > 0.0 && u >= left && u <= right && v >= top && v <= bottom)) {
+  if (!lies(w, u, v, left, top, right, bottom)) {
     if (fill >= 0) store<u16>(dst, <u16>fill);
     return;
   }

@@ -68,5 +68,6 @@ export * from './render/output-picture.js';
 export * from './render/pair-picture.js';
 export * from './render/fill-frames.js';
 export * from './formats/motion-csv.js';
+export * from './formats/codecs.js';
 export * from './kernels/kernels.js';
 export { TrackKernels } from './kernels/track-kernels.js';

@@ -1,5 +1,5 @@
 import { createRequire } from 'node:module';
-import { formatFrameRate, type YuvFormat } from '@lurn/core';
+import { formatFrameRate, type Container, type YuvFormat } from '@lurn/core';
 import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
 import { pictureFormat, type Clip } from './clip.js';
 import {
@@ -9,7 +9,6 @@ import {
   encoderOptions,
   planarName,
   soundEncoding,
-  type Container,
   type Encoding,
   workingBits,
 } from './codecs.js';

@@ -1,7 +1,7 @@
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { ExportRequest, JobView } from '@lurn/contract';
-import { isSteadied, steady, type SteadyResult } from '@lurn/core';
-import { containerKinds, encodingFor } from '@lurn/media';
+import { containerKinds, isSteadied, steady, type SteadyResult } from '@lurn/core';
+import { encodingFor } from '@lurn/media';
 import { placeStep } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';

@@ -13,6 +13,10 @@ import {
 } from '../state/preferences';
 import { openDialog, useDialogs } from '../state/workspace';
 import { Dialog } from '../ui/dialog';
+import { PixelField } from '../ui/pixel-field';
+
+/** What a side of a box may be. */
+const boxSides = { least: 7, most: 2001, className: 'input-sm w-20' };
 
 const spoken = {
   dusk: 'Dark',
@@ -97,7 +101,8 @@ function General() {
         </label>
         {boxes && (
           <>
-            <Pixels
+            <PixelField
+              {...boxSides}
               label="Template box"
               value={boxes.template}
               onChange={(template) =>
@@ -105,7 +110,8 @@ function General() {
               }
             />
             in
-            <Pixels
+            <PixelField
+              {...boxSides}
               label="Search box"
               value={boxes.search}
               onChange={(search) =>
@@ -162,34 +168,6 @@ function Choice<T extends keyof typeof spoken>({
         ))}
       </div>
     </>
-  );
-}
-
-function Pixels({
-  label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: number;
-  onChange: (value: number) => void;
-}) {
-  return (
-    <input
-      key={value}
-      className="input input-sm w-20 text-right font-mono"
-      type="number"
-      min={7}
-      max={2001}
-      aria-label={label}
-      defaultValue={value}
-      onBlur={(event) => {
-        const next = Math.round(Number(event.target.value));
-        if (next >= 7 && next <= 2001) onChange(next);
-        else event.target.value = `${value}`;
-      }}
-      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-    />
   );
 }
 

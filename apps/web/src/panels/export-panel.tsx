@@ -1,10 +1,10 @@
 import type { ExportRequest, JobView } from '@lurn/contract';
 import { Download, Film, Trash2, X } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { isSteadied } from '@lurn/core';
+import { codecKinds, isSteadied } from '@lurn/core';
 import { isGoingOn, useDocument } from '../state/document';
 import { cancelJob, clearExport, startAgain } from '../state/editor';
-import { codecFacts, exportPresets, roughBytes, useExporting } from '../state/exporting';
+import { exportPresets, roughBytes, useExporting } from '../state/exporting';
 import { startExport } from '../state/steadying';
 import { ActionButton } from '../actions/action-button';
 import { useTracksOut } from '../state/tracks-out';
@@ -156,7 +156,7 @@ function Encoding() {
     ({ request: one }) =>
       one.codec === request.codec && one.container === request.container && request.bits === undefined,
   );
-  const facts = codecFacts[request.codec ?? 'h264'];
+  const facts = codecKinds[request.codec ?? 'h264'];
   return (
     <>
       <select
@@ -183,11 +183,11 @@ function Encoding() {
               value={request.codec ?? 'h264'}
               onChange={({ target: { value } }) => {
                 const codec = value as NonNullable<ExportRequest['codec']>;
-                const [container] = codecFacts[codec].containers;
+                const [container] = codecKinds[codec].containers;
                 useExporting.setState({ request: { codec, container } });
               }}
             >
-              {Object.entries(codecFacts).map(([codec, { name }]) => (
+              {Object.entries(codecKinds).map(([codec, { name }]) => (
                 <option key={codec} value={codec}>
                   {name}
                 </option>

@@ -3,6 +3,7 @@ import { edgeKinds, resamplingNames, type Resampling } from '@lurn/core';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
 import { changeSteady } from '../state/steadying';
+import { PixelField } from '../ui/pixel-field';
 import { Section } from './section';
 
 type Size = NonNullable<SteadyView['output']>;
@@ -31,8 +32,6 @@ const resamplingWords: Record<SteadyView['resampling'], string> = {
   bicubic: 'Bicubic',
   lanczos: 'Lanczos',
 };
-
-const mostPixels = 16384;
 
 /** The size and shape of the output, what its bare edges show, and how pixels are taken. */
 export function OutputPanel() {
@@ -69,9 +68,19 @@ export function OutputPanel() {
       </label>
       {output && (
         <div className="mt-1.5 flex items-center justify-end gap-1.5" data-testid="output-size">
-          <SizeField label="Width" value={output.width} onChange={(width) => set({ ...output, width })} />
+          <PixelField
+            {...sizes}
+            label="Width of the output, pixels"
+            value={output.width}
+            onChange={(width) => set({ ...output, width })}
+          />
           <span aria-hidden>×</span>
-          <SizeField label="Height" value={output.height} onChange={(height) => set({ ...output, height })} />
+          <PixelField
+            {...sizes}
+            label="Height of the output, pixels"
+            value={output.height}
+            onChange={(height) => set({ ...output, height })}
+          />
         </div>
       )}
       <Choice
@@ -93,40 +102,13 @@ export function OutputPanel() {
   );
 }
 
+/** What a side of the output may be. */
+const sizes = { least: 16, most: 16384, step: 2, className: 'input-xs w-18' };
+
 const evenSize = ({ width, height }: Size): Size => ({
   width: 2 * Math.floor(width / 2),
   height: 2 * Math.floor(height / 2),
 });
-
-function SizeField({
-  label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: number;
-  onChange: (value: number) => void;
-}) {
-  return (
-    <input
-      // What is typed counts when the hand leaves the field: half a number is no size.
-      key={value}
-      type="number"
-      className="input input-xs w-18 text-right font-mono"
-      min={16}
-      max={mostPixels}
-      step={2}
-      defaultValue={value}
-      aria-label={`${label} of the output, pixels`}
-      onBlur={({ target }) => {
-        const even = 2 * Math.round(Number(target.value) / 2);
-        if (even >= 16 && even <= mostPixels) onChange(even);
-        else target.value = `${value}`;
-      }}
-      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-    />
-  );
-}
 
 interface ChoiceProps<T extends string> {
   label: string;

@@ -11,6 +11,7 @@ import {
   scaledRows,
   scaling,
   scratchBytes,
+  spacedBytes,
   startKernels,
   type FillFrame,
   type Mat3,
@@ -84,7 +85,7 @@ export class OutputMaker {
     this.prepare({ width, height }, size, look);
     const { pictures, memory, format } = this;
     if (!pictures || !memory || !format) throw new Error('The output cannot be made.');
-    const to = kernelHeap + spaced(picture.data.length);
+    const to = kernelHeap + spacedBytes(picture.data.length);
     new Uint8Array(memory.buffer, kernelHeap, picture.data.length).set(picture.data);
     const shownBy = (outputFromFrame: Mat3): Mat3 =>
       multiply(
@@ -94,7 +95,7 @@ export class OutputMaker {
     const filling = this.fillers(frame, placing, look).flatMap(({ frame: other, outputFromFrame }, i) => {
       const data = others.get(other)?.data;
       if (!data) return [];
-      const at = this.fillersAt + i * spaced(picture.data.length);
+      const at = this.fillersAt + i * spacedBytes(picture.data.length);
       new Uint8Array(memory.buffer, at, data.length).set(data);
       return [{ at, outputFromFrame: shownBy(outputFromFrame) }];
     });
@@ -120,12 +121,10 @@ export class OutputMaker {
       scale: zoom,
     };
     this.format = outputFormat(options);
-    const scratch = kernelHeap + spaced(pictureBytes(source)) + spaced(pictureBytes(this.format));
-    this.fillersAt = scratch + spaced(scratchBytes(options));
-    const filling = edge === 'fill' ? mostFillers * spaced(pictureBytes(source)) : 0;
+    const scratch = kernelHeap + spacedBytes(pictureBytes(source)) + spacedBytes(pictureBytes(this.format));
+    this.fillersAt = scratch + spacedBytes(scratchBytes(options));
+    const filling = edge === 'fill' ? mostFillers * spacedBytes(pictureBytes(source)) : 0;
     this.memory = makeKernelMemory(this.fillersAt + filling);
     this.pictures = new OutputPictures(startKernels(this.module, this.memory), options, scratch);
   }
 }
-
-const spaced = (bytes: number): number => (bytes + 127) & ~63;

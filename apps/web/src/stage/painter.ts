@@ -37,10 +37,8 @@ export interface Pane {
   byRows: RowPlacement | null;
   /** The size of its picture, in its own pixels. */
   picture: Size;
-  /** What bare edges show: nothing, a hatching, or squares that stand for what is not to be seen. */
-  beyond: 'nothing' | 'hatching' | 'squares';
-  /** Whether it is cleared to black beyond, where nothing else is shown there. */
-  black: boolean;
+  /** What bare edges show: nothing, black, a hatching, or squares that stand for what is not to be seen. */
+  beyond: 'nothing' | 'black' | 'hatching' | 'squares';
   /** Whether it shows the picture that was made of the output, as it is. */
   made: boolean;
   /** Where the source is laid against it, so that what is alike is grey; null where it is shown as it is. */
@@ -196,14 +194,7 @@ export class Painter {
       const { left, top, right, bottom } = pictureIn(pane);
       if (right <= left || bottom <= top) continue;
       gl.scissor(left, canvas.height - bottom, right - left, bottom - top);
-      if (pane.beyond !== 'nothing' && !pane.made && !covers(pane, this.clip)) {
-        const ground = pane.beyond === 'hatching' ? this.programs.hatched : this.programs.squared;
-        ground.use();
-        ground.draw([wholeCanvas, wholeCanvas]);
-      } else if (pane.black) {
-        gl.clearColor(0, 0, 0, 1);
-        gl.clear(gl.COLOR_BUFFER_BIT);
-      }
+      if (pane.beyond !== 'nothing' && !pane.made && !covers(pane, this.clip)) this.drawBeyond(pane.beyond);
       (pane.made ? this.output : this.frame).bind();
       const { analysis } = pane;
       const program = analysis
@@ -224,6 +215,18 @@ export class Painter {
       if (pane.against) this.drawAgainst(pane, pane.against);
     }
     gl.flush();
+  }
+
+  private drawBeyond(beyond: Exclude<Pane['beyond'], 'nothing'>): void {
+    const { gl } = this;
+    if (beyond === 'black') {
+      gl.clearColor(0, 0, 0, 1);
+      gl.clear(gl.COLOR_BUFFER_BIT);
+      return;
+    }
+    const ground = beyond === 'hatching' ? this.programs.hatched : this.programs.squared;
+    ground.use();
+    ground.draw([wholeCanvas, wholeCanvas]);
   }
 
   /** Lays the source over a pane, inverted and half to be seen: what is alike comes to grey. */

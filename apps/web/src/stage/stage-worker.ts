@@ -1,4 +1,13 @@
-import { evenTimes, identity, matrixAt, type Analysis, type Mat3, type Placing } from '@lurn/core';
+import {
+  evenTimes,
+  framingMatrix,
+  identity,
+  matrixAt,
+  noFraming,
+  type Analysis,
+  type Mat3,
+  type Placing,
+} from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
 import kernelsUrl from '@lurn/core/kernels.wasm?url';
 import { FrameSource, type Picture } from './frame-source';
@@ -48,7 +57,7 @@ function draw(frame: number): void {
   const byRows = placing?.rows && isPlaced ? { rows: placing.rows, frame } : null;
   const made = makeOutput(frame);
   const beyond =
-    look?.edge === 'transparent' ? 'squares' : look?.edge === 'black' && hatched ? 'hatching' : 'nothing';
+    look?.edge === 'transparent' ? 'squares' : look?.edge === 'black' && hatched ? 'hatching' : 'black';
   const scale = ratio * (playing?.size ?? 1);
   const drawn = panes.map((fixed): Pane => {
     const pane = riding(fixed, ride, frame);
@@ -65,7 +74,6 @@ function draw(frame: number): void {
       byRows: pane.kind === 'source' || compared === 'source' ? null : byRows,
       picture: pane.picture,
       beyond: pane.kind === 'source' ? 'nothing' : beyond,
-      black: pane.kind === 'steadied',
       made: pane.kind === 'steadied' && made && compared !== 'source',
       against: pane.kind === 'steadied' && compared === 'difference' ? unsteadied() : null,
       analysis: pane.kind === 'source' ? analysis : null,
@@ -77,9 +85,7 @@ function draw(frame: number): void {
 /** Where the source lies in the output at zoom 1, without anything taken out. */
 function unsteadied(): Mat3 {
   if (!look || !clip) return identity;
-  const { size, window } = look;
-  const [sx, sy] = [size.width / window.width, size.height / window.height];
-  return [sx, 0, (size.width - sx * clip.width) / 2, 0, sy, (size.height - sy * clip.height) / 2, 0, 0, 1];
+  return framingMatrix(noFraming, { ...clip, output: look.size, window: look.window });
 }
 
 /** Makes the picture of the output where the rasteriser does not do; whether there is one. */

@@ -170,7 +170,8 @@ export function Stage() {
       });
     };
     const stopDocument = useDocument.subscribe((now, before) => {
-      if (now.result !== before.result || now.steady !== before.steady) sendPlacements();
+      // Whatever is chosen is solved anew.
+      if (now.result !== before.result) sendPlacements();
     });
     sendPlacements();
     let seen = '';

@@ -1,4 +1,5 @@
 import type { ExportRequest } from '@lurn/contract';
+import type { Codec } from '@lurn/core';
 import { create } from 'zustand';
 
 /** What a movie is written as, by what it is for. */
@@ -13,23 +14,16 @@ export const exportPresets = [
   { id: 'pictures', name: 'Single pictures: PNG', request: { codec: 'png', container: 'png' } },
 ] as const satisfies { id: string; name: string; request: ExportRequest }[];
 
-interface Codec {
-  name: string;
-  containers: readonly NonNullable<ExportRequest['container']>[];
-  bits: readonly NonNullable<ExportRequest['bits']>[];
-  /** Bits a pixel that it comes to, about. */
-  size: number;
-}
-
-export const codecFacts: Record<NonNullable<ExportRequest['codec']>, Codec> = {
-  h264: { name: 'H.264', containers: ['mp4', 'mov', 'mkv'], bits: [8, 10], size: 0.25 },
-  h265: { name: 'H.265', containers: ['mp4', 'mov', 'mkv'], bits: [8, 10, 12], size: 0.15 },
-  prores: { name: 'ProRes 422', containers: ['mov', 'mkv'], bits: [10], size: 3 },
-  prores4444: { name: 'ProRes 4444', containers: ['mov', 'mkv'], bits: [10], size: 4.5 },
-  vp9: { name: 'VP9', containers: ['webm', 'mkv'], bits: [8, 10, 12], size: 0.15 },
-  av1: { name: 'AV1', containers: ['webm', 'mp4', 'mkv'], bits: [8, 10], size: 0.12 },
-  ffv1: { name: 'FFV1', containers: ['mkv', 'mov'], bits: [8, 10, 12], size: 6 },
-  png: { name: 'PNG', containers: ['png'], bits: [8, 16], size: 12 },
+/** Bits a pixel that a codec comes to, about. */
+const roughBits: Record<Codec, number> = {
+  h264: 0.25,
+  h265: 0.15,
+  prores: 3,
+  prores4444: 4.5,
+  vp9: 0.15,
+  av1: 0.12,
+  ffv1: 6,
+  png: 12,
 };
 
 /** What the next movie is written as; a project's last choice is the next clip's first. */
@@ -37,5 +31,5 @@ export const useExporting = create<{ request: ExportRequest }>(() => ({ request:
 
 /** Bytes that a movie comes to, about. */
 export function roughBytes({ codec = 'h264' }: ExportRequest, pixels: number, frames: number): number {
-  return (codecFacts[codec].size * pixels * frames) / 8;
+  return (roughBits[codec] * pixels * frames) / 8;
 }

@@ -99,6 +99,9 @@ export interface Kernels {
 /** The kernels keep the first page for themselves: planes start here. */
 export const kernelHeap = 65536;
 
+/** What a picture of so many bytes takes: kernels read in groups, a little past a plane. */
+export const spacedBytes = (bytes: number): number => (bytes + 127) & ~63;
+
 /** Shared memory large enough for `bytes` of planes. */
 export const makeKernelMemory = (bytes: number): WebAssembly.Memory =>
   new WebAssembly.Memory({ initial: 1 + Math.ceil((bytes + 64) / 65536), maximum: 65536, shared: true });

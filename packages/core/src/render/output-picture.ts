@@ -1,6 +1,6 @@
 import type { PictureSize } from '../framing/framing.js';
 import { apply, invert, multiply, scaling, translation, type Mat3, type Point } from '../geometry/mat3.js';
-import type { Interpolation, Kernels } from '../kernels/kernels.js';
+import { spacedBytes, type Interpolation, type Kernels } from '../kernels/kernels.js';
 import { middlePlace, rowKnots } from '../solve/row-motion.js';
 import { blurPicture } from './blur-picture.js';
 import {
@@ -65,7 +65,7 @@ const planned = (options: OutputOptions) => {
   return { times, target, large, small };
 };
 
-const room = (format: YuvFormat): number => (pictureBytes(format) + 127) & ~63;
+const room = (format: YuvFormat): number => spacedBytes(pictureBytes(format));
 
 /** Bytes that making pictures takes besides the pictures themselves. */
 export function scratchBytes(options: OutputOptions): number {

@@ -1,6 +1,6 @@
 import type { PictureSize } from '../framing/framing.js';
 import { scaling } from '../geometry/mat3.js';
-import type { Kernels } from '../kernels/kernels.js';
+import { spacedBytes, type Kernels } from '../kernels/kernels.js';
 import { OutputPictures, scratchBytes, type OutputOptions } from './output-picture.js';
 import { blackOf, type PictureAt } from './warp-picture.js';
 import { bytesOf, planeLayout, type YuvFormat } from './yuv-picture.js';
@@ -41,12 +41,10 @@ const fitting = (layout: PairLayout, before: PictureSize, after: YuvFormat): Out
   return { source: after, size, interpolation: 'cubic', edge: 'stretch', scale };
 };
 
-const spaced = (bytes: number): number => (bytes + 127) & ~63;
-
 export const pairScratchBytes = (layout: PairLayout, before: PictureSize, after: YuvFormat): number => {
   const options = fitting(layout, before, after);
   const { width, height } = options.size;
-  return spaced(4 * width * height * bytesOf(after.bits)) + scratchBytes(options);
+  return spacedBytes(4 * width * height * bytesOf(after.bits)) + scratchBytes(options);
 };
 
 /** Puts two pictures together, in the kernels' memory; of one subsampling and depth. */
@@ -69,7 +67,7 @@ export class PairPictures {
     this.fitter = new OutputPictures(
       kernels,
       this.options,
-      scratch + spaced(4 * width * height * bytesOf(after.bits)),
+      scratch + spacedBytes(4 * width * height * bytesOf(after.bits)),
     );
     this.fitted = { at: scratch, format: this.fitter.format };
   }

@@ -171,7 +171,9 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
   const view = viewOf(clip, settings.output);
   const rows = rowMotionOf(motion, clip.height);
   const fit = fitFraming(even.matrices, first, last, view, rows);
-  const zooms = varyingZooms(motion, correction, clip, settings, view, rows);
+  const ownFit =
+    correction === even || !settings.varying ? fit : fitFraming(correction.matrices, first, last, view, rows);
+  const zooms = ownFit && varyingZooms(motion, correction, ownFit.framing, clip, settings, view, rows);
   const placements = zooms
     ? placeVarying(correction.matrices, zooms, view)
     : place(correction.matrices, settings.framing, view);
@@ -184,7 +186,7 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
     zooms: zooms?.zooms ?? null,
     bare: bareEdges(placements, first, last, view, rows),
     strays: straysOf(motion, correction, settings),
-    report: reportOn(motion, placements, view, settings.range),
+    report: reportOn(motion, placements, view, settings.range, rows),
   };
 }
 
@@ -192,17 +194,16 @@ export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadyS
 function varyingZooms(
   motion: Motion,
   { matrices }: Correction,
+  framing: Framing,
   { times }: SteadyClip,
   { range, varying }: SteadySettings,
   view: View,
   rows: RowMotion | null,
 ): VaryingZoom | null {
-  const fit = varying ? fitFraming(matrices, range.first, range.last, view, rows) : null;
-  if (!varying || !fit) return null;
+  if (!varying) return null;
   const shots = (motion.shots ?? [range])
     .map(({ first, last }) => ({ first: Math.max(first, range.first), last: Math.min(last, range.last) }))
     .filter(({ first, last }) => first <= last);
-  const { framing } = fit;
   const { restlessness } = varying;
   return varyingZoom(matrices, view, { framing, restlessness, times, shots, rows });
 }
@@ -323,6 +324,7 @@ export const reportOn = (
   placements: Float64Array,
   size: View,
   { first, last }: SteadySettings['range'],
+  rows: RowMotion | null,
 ): SteadyReport =>
   reportOf(
     {
@@ -330,7 +332,7 @@ export const reportOn = (
       frameFromReference: tableOf(motion, first, last),
       outputFromFrame: placements.subarray(9 * first, 9 * (last + 1)),
       cuts: motion.shots?.map((shot) => shot.first),
-      rows: rowMotionOf(motion, size.height),
+      rows,
     },
     size,
   );

@@ -1,4 +1,5 @@
 import type { Motion } from '../solve/motion.js';
+import { rowMotionOf } from '../solve/row-motion.js';
 import { place, viewOf } from '../framing/framing.js';
 import { correctComposed, reportOn, type SteadyClip, type SteadySettings } from './steady.js';
 
@@ -19,6 +20,12 @@ export function tradeAt(
   const framing = { zoom, offsetX: 0, offsetY: 0 };
   const { matrices } = correctComposed(motion, clip, { ...settings, framing });
   const view = viewOf(clip, settings.output);
-  const { shakeAfter } = reportOn(motion, place(matrices, framing, view), view, settings.range);
+  const { shakeAfter } = reportOn(
+    motion,
+    place(matrices, framing, view),
+    view,
+    settings.range,
+    rowMotionOf(motion, clip.height),
+  );
   return { zoom, shake: shakeAfter };
 }

@@ -2,11 +2,17 @@ import { mkdtemp, readdir, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { identity, noFraming, similarityMatrix, stillMotion, type SteadySettings } from '@lurn/core';
 import {
   codecKinds,
   codecs,
   containerKinds,
+  identity,
+  noFraming,
+  similarityMatrix,
+  stillMotion,
+  type SteadySettings,
+} from '@lurn/core';
+import {
   encodingFor,
   frameTime,
   indexClip,

@@ -1,6 +1,13 @@
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { kernelHeap, makeKernelMemory, pictureBytes, startKernels, type YuvFormat } from '@lurn/core';
+import {
+  kernelHeap,
+  makeKernelMemory,
+  pictureBytes,
+  spacedBytes,
+  startKernels,
+  type YuvFormat,
+} from '@lurn/core';
 import {
   frameBytes,
   pictureFormat,
@@ -38,9 +45,6 @@ export interface ExportOptions {
 /** Pictures on their way to the encoder. */
 const outgoing = 4;
 
-/** Kernels may read a little past a plane, hence the space between slots. */
-const room = (bytes: number): number => (bytes + 127) & ~63;
-
 /**
  * Writes a movie: exact rate, sound kept. Pictures go from the decoder into the kernels'
  * memory, through the steps, and from there to the encoder, in a ring of slots. The file
@@ -68,26 +72,26 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const incomingBytes = frameBytes(clip, 'exported', bits);
   const outgoingBytes = pictureBytes(made);
   // Between steps pictures lie in two slots by turns.
-  const passing = steps.slice(0, -1).map(({ format }) => room(pictureBytes(format)));
+  const passing = steps.slice(0, -1).map(({ format }) => spacedBytes(pictureBytes(format)));
   const between = passing.length > 0 ? Math.max(...passing) : 0;
   const besideBytes = beside ? pictureBytes(besideFormat) : 0;
   // Frames before and after a frame are kept at hand where a step asks for them.
   const reach = Math.max(0, ...steps.map((step) => step.reach ?? 0));
   const kept = 2 * reach + 1;
-  const frameAt = (frame: number): number => kernelHeap + (frame % kept) * room(incomingBytes);
-  const besideAt = kernelHeap + kept * room(incomingBytes);
-  const outgoingAt = besideAt + room(besideBytes);
-  const betweenAt = outgoingAt + outgoing * room(outgoingBytes);
+  const frameAt = (frame: number): number => kernelHeap + (frame % kept) * spacedBytes(incomingBytes);
+  const besideAt = kernelHeap + kept * spacedBytes(incomingBytes);
+  const outgoingAt = besideAt + spacedBytes(besideBytes);
+  const betweenAt = outgoingAt + outgoing * spacedBytes(outgoingBytes);
   let end = betweenAt + Math.min(passing.length, 2) * between;
   const scratches = steps.map(({ scratch }) => {
     const at = end;
-    end += room(scratch);
+    end += spacedBytes(scratch);
     return at;
   });
   const memory = makeKernelMemory(end);
   const kernels = startKernels(kernelModule(), memory);
   const aside = new Uint8Array(memory.buffer, besideAt, besideBytes);
-  const slotAt = (turn: number): number => outgoingAt + turn * room(outgoingBytes);
+  const slotAt = (turn: number): number => outgoingAt + turn * spacedBytes(outgoingBytes);
   const written: Promise<void>[] = Array.from({ length: outgoing }, () => Promise.resolve());
   const rendering = steps.map(({ start }, i) => start(kernels, scratches[i]));
   const span = { first: Math.max(0, first - reach), last: Math.min(index.pts.length - 1, last + reach) };

@@ -22,22 +22,20 @@ export function WanderMark({ pane }: { pane: PaneGeometry }) {
     <g data-testid="wander-mark">
       <rect {...box} stroke="#0b1013" strokeOpacity={0.6} strokeWidth={3.5} pointerEvents="none" />
       <rect {...box} stroke={colour} strokeWidth={1.5} strokeDasharray="7 5" pointerEvents="none" />
-      <Handle
-        pane={pane}
-        at={a}
-        colour={colour}
-        label="Upper left corner of the area to wander in: drag or arrow keys; Delete removes the area"
-        onMove={(at) => wanderBetween(at, b)}
-        onRemove={wanderAnywhere}
-      />
-      <Handle
-        pane={pane}
-        at={b}
-        colour={colour}
-        label="Lower right corner of the area to wander in: drag or arrow keys; Delete removes the area"
-        onMove={(at) => wanderBetween(a, at)}
-        onRemove={wanderAnywhere}
-      />
+      {[
+        { name: 'Upper left', at: a, other: b },
+        { name: 'Lower right', at: b, other: a },
+      ].map(({ name, at, other }) => (
+        <Handle
+          key={name}
+          pane={pane}
+          at={at}
+          colour={colour}
+          label={`${name} corner of the area to wander in: drag or arrow keys; Delete removes the area`}
+          onMove={(moved) => wanderBetween(moved, other)}
+          onRemove={wanderAnywhere}
+        />
+      ))}
     </g>
   );
 }

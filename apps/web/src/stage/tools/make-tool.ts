@@ -1,12 +1,18 @@
+import { handHere, putByHand } from '../../state/by-hand';
+import { outputScale, slideTo, slidBy } from '../../state/framing';
 import type { Tool } from '../../state/view';
 import { GuideTool } from './guide-tool';
 import { PanTool } from './pan-tool';
 import { PlaceTool } from './place-tool';
-import { PutTool } from './put-tool';
-import { SlideTool } from './slide-tool';
+import { PictureDragTool, type PictureDrag } from './picture-drag-tool';
 import { SplineTool } from './spline-tool';
 import { WanderTool } from './wander-tool';
 import type { StageTool, ToolContext } from './stage-tool';
+
+/** To where it should be on the frame shown: a key keeps it. */
+const put: PictureDrag = { from: handHere, scale: outputScale, to: putByHand };
+/** Aside, on all frames alike: what is held stays held. */
+const slide: PictureDrag = { from: slidBy, scale: () => ({ x: 1, y: 1 }), to: slideTo };
 
 /** The state machine of a tool. */
 export function makeTool(tool: Tool, context: ToolContext): StageTool {
@@ -21,9 +27,9 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
     case 'cross':
       return new GuideTool(tool);
     case 'put':
-      return new PutTool();
+      return new PictureDragTool(put);
     case 'slide':
-      return new SlideTool();
+      return new PictureDragTool(slide);
     case 'wander':
       return new WanderTool();
     case 'move':

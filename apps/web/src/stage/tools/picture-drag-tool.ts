@@ -1,14 +1,24 @@
-import { handHere, putByHand } from '../../state/by-hand';
-import { outputScale } from '../../state/framing';
+import type { Point } from '@lurn/core';
 import { dragTo, startDrag, type Drag } from '../drag';
 import type { PaneGeometry } from '../panes';
 import type { StagePointer, StageTool, ToolPhase } from './stage-tool';
 
-/** Drags the steadied picture to where it should be on the frame shown; Shift makes the hand finer. */
-export class PutTool implements StageTool {
+/** What is changed when the steadied picture is dragged. */
+export interface PictureDrag {
+  /** Where it is now. */
+  from: () => Point;
+  /** Output pixels to one of its own, each way. */
+  scale: () => Point;
+  to: (at: Point) => void;
+}
+
+/** Drags the steadied picture; Shift makes the hand finer. */
+export class PictureDragTool implements StageTool {
   phase: ToolPhase = 'idle';
   private drag: Drag | null = null;
   private pane: PaneGeometry | null = null;
+
+  constructor(private readonly what: PictureDrag) {}
 
   get cursor(): string {
     return this.phase === 'dragging' ? 'cursor-grabbing' : 'cursor-grab';
@@ -16,7 +26,7 @@ export class PutTool implements StageTool {
 
   down({ at, pane }: StagePointer): void {
     if (pane?.kind !== 'steadied') return;
-    const { x, y } = handHere();
+    const { x, y } = this.what.from();
     this.drag = startDrag({ x, y }, at);
     this.pane = pane;
     this.phase = 'dragging';
@@ -24,11 +34,11 @@ export class PutTool implements StageTool {
 
   move({ at, shiftKey }: StagePointer): void {
     if (!this.drag || !this.pane) return;
-    const { x, y } = outputScale();
+    const { x, y } = this.what.scale();
     const scale = { x: this.pane.scaleX * x, y: this.pane.scaleY * y };
     const moved = dragTo(this.drag, at, scale, shiftKey);
     this.drag = moved.drag;
-    putByHand(moved.at);
+    this.what.to(moved.at);
   }
 
   up(): void {
