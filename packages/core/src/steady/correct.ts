@@ -10,7 +10,7 @@ import {
   type Motion,
 } from '../solve/motion.js';
 import { withSpans, type SteadySpan } from './spans.js';
-import { smoothInTime } from './smooth.js';
+import { smoothInTime, smoothScale } from './smooth.js';
 import { drawIn, type WanderArea } from './wander.js';
 
 /** What is taken out. */
@@ -70,10 +70,11 @@ export function correct(motion: Motion, options: SteadyOptions): Correction {
   const wanted = { ...still };
   if (options.mode === 'smooth')
     for (const name of curveNames)
-      wanted[name] =
-        name === 'scale'
-          ? smoothInTime(found.scale.map(Math.log), options.smoothSeconds, options.times).map(Math.exp)
-          : smoothInTime(found[name], options.smoothSeconds, options.times);
+      wanted[name] = (name === 'scale' ? smoothScale : smoothInTime)(
+        found[name],
+        options.smoothSeconds,
+        options.times,
+      );
   if (options.mode === 'smooth' && options.within) {
     const { left, top, right, bottom } = options.within;
     const { range = { first: 0, last: motion.frames - 1 } } = options;

@@ -9,6 +9,10 @@ export const smoothInTime = (column: Float64Array, seconds: number, times: Frame
     ? smoothUneven(column, seconds, times.starts)
     : smoothGaussian(column, seconds * times.framesPerSecond);
 
+/** The same for a scale, by its logarithm. */
+export const smoothScale = (scale: Float64Array, seconds: number, times: FrameTimes): Float64Array =>
+  smoothInTime(scale.map(Math.log), seconds, times).map(Math.exp);
+
 /** The same for an even beat; `sigma` is in frames. */
 export function smoothGaussian(column: Float64Array, sigma: number): Float64Array {
   const n = column.length;

@@ -28,6 +28,7 @@ import type { Samples } from '../track/samples.js';
 import { isNoReadout, readoutOf } from '../track/scene/scene-summary.js';
 import { handMatrix, handPlaceAt, type HandKey } from './hand-keys.js';
 import { withSpans, type SteadySpan } from './spans.js';
+import { smoothScale } from './smooth.js';
 import { composePath, correctionsOf } from './composed/composed-path.js';
 import { reportOf, type SteadyReport } from './report.js';
 import type { WanderArea } from './wander.js';
@@ -361,6 +362,7 @@ function composeShot(motion: Motion, clip: SteadyClip, settings: SteadySettings)
     size: viewOf(clip, settings.output),
     ...settings.range,
     zoom,
+    evenScale: smoothScale(curvesOf(motion).scale, settings.smoothSeconds, clip.times),
     rows: rowMotionOf(motion, clip.height),
     within: settings.within && {
       ...settings.within,

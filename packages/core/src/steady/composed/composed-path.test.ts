@@ -1,3 +1,4 @@
+import { smoothScale } from '../smooth.js';
 import { expect, test } from '@jest/globals';
 import { evenTimes } from '../../geometry/frame-times.js';
 import { apply, invert, matrixAt, multiply, type Mat3 } from '../../geometry/mat3.js';
@@ -72,6 +73,47 @@ test('at the zoom that even smoothing needs a composed path leaves less than hal
     const m = multiply(matrixAt(matrices, k), matrixAt(path.referenceFromOutput, k));
     expect(1 / Math.hypot(m[0], m[3])).toBeLessThan(zoom * (1 + 1e-6));
   }
+});
+
+test('what a frame is smaller for a moment takes no room from those about it', () => {
+  const frames = 120;
+  const matrices = walk(frames);
+  for (let k = 0; k < frames; k++) {
+    // A jitter in size of half a per cent, that even smoothing takes out.
+    const jitter = 1 + 0.005 * Math.sin(2.1 * k);
+    matrices.set(
+      multiply(
+        [jitter, 0, 480 * (1 - jitter), 0, jitter, 270 * (1 - jitter), 0, 0, 1],
+        matrixAt(matrices, k),
+      ),
+      9 * k,
+    );
+  }
+  const scale = Float64Array.from({ length: frames }, (_, k) =>
+    Math.hypot(matrices[9 * k], matrices[9 * k + 3]),
+  );
+  const evenScale = smoothScale(scale, 0.6, evenTimes(frames, 25));
+  const zoom = 1.06;
+  const shakes = [undefined, evenScale].map((even) => {
+    const path = composePath({
+      frameFromReference: matrices,
+      size,
+      first: 0,
+      last: frames - 1,
+      zoom,
+      evenScale: even,
+    });
+    expect(path.fits).toBe(true);
+    for (let k = 0; k < frames; k++) {
+      const m = multiply(matrixAt(matrices, k), matrixAt(path.referenceFromOutput, k));
+      // As even smoothing zooms each frame, or less.
+      const most = zoom * Math.max(1, (even?.[k] ?? 0) / scale[k]);
+      expect(1 / Math.hypot(m[0], m[3])).toBeLessThan(most * (1 + 1e-6));
+    }
+    const corrections = correctionsOf(path, matrices, framingMatrix({ zoom, offsetX: 0, offsetY: 0 }, size));
+    return shake(place(corrections, { zoom, offsetX: 0, offsetY: 0 }, size), matrices);
+  });
+  expect(shakes[1]).toBeLessThan(0.5 * shakes[0]);
 });
 
 test('frames outside the range have the path of its nearest end; a perspective motion keeps its edges, too', () => {

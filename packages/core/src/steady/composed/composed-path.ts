@@ -13,8 +13,10 @@ export interface ComposedOptions {
   /** The frames that are shown, both included. */
   first: number;
   last: number;
-  /** No frame is zoomed more than this. */
+  /** No frame is zoomed more than this, but for its own jitter in size. */
   zoom: number;
+  /** How large each frame would be without that jitter, reference frame → frame; as it is when left out. */
+  evenScale?: Float64Array;
   /** Where rows were read one after another. */
   rows?: RowMotion | null;
   /** Where a point of the reference frame may wander in the steadied picture before framing. */
@@ -35,7 +37,7 @@ export interface ComposedPath {
 const orders: readonly (readonly [weight: number, difference: readonly number[], square: number])[] = [
   [0.1, [-1, 1], 0],
   // Squared as well, what has to be done is done gently: near the least acceleration that a zoom allows.
-  [10, [1, -2, 1], 1000],
+  [10, [1, -2, 1], 3000],
   [100, [-1, 3, -3, 1], 0],
 ];
 /** Source pixels kept from the edge, so that rounding never shows it. */
@@ -52,7 +54,7 @@ const each = 4;
  * perspective motions as well. Where no path fits, the least bare one that was found comes back.
  */
 export function composePath(options: ComposedOptions): ComposedPath {
-  const { frameFromReference, size, first, last, zoom, rows = null, within } = options;
+  const { frameFromReference, size, first, last, zoom, evenScale, rows = null, within } = options;
   const count = last - first + 1;
   const { width, height } = size;
   const [cx, cy] = [width / 2, height / 2];
@@ -92,10 +94,11 @@ export function composePath(options: ComposedOptions): ComposedPath {
           );
           bounds.push(offset - nx * cx - ny * cy - margin);
         }
-    // Along the frame's own turn and size an output pixel is at least 1/zoom of a source pixel.
+    // Along the frame's own turn an output pixel is at least 1/zoom of a source pixel. Where a frame is smaller for a moment,
+    // the size that it has on the whole counts: else one small frame would take its room from all those about it.
     const { scale, cos, sin } = turnAndSize(matrixAt(frameFromReference, first + k), size);
     limits.push([at, at + 1], [-cos / reachOut, sin / reachOut]);
-    bounds.push(-1 / (zoom * scale));
+    bounds.push(-1 / (zoom * Math.max(scale, evenScale?.[first + k] ?? 0)));
   }
   /** What a point's staying inside an area of the output asks of the output's place, turned and sized as `x` has it. */
   function keepWithin(
