@@ -1,5 +1,6 @@
 import type { PairLayout } from '@lurn/core';
-import { openClip, type Words } from '@lurn/media';
+import { openClip } from '@lurn/media';
+import { pairWords } from '@lurn/pipeline';
 import type { FrameRange } from './arguments.js';
 import { encodingOf, type EncodingArguments } from './encoding.js';
 import { indexWithProgress } from './follow.js';
@@ -12,22 +13,6 @@ export interface CompareArguments extends InputArguments, EncodingArguments {
   range?: FrameRange;
   words: boolean;
 }
-
-/** Where the words stand: each on its own picture. */
-const places: Record<PairLayout, readonly [Words, Words]> = {
-  side: [
-    { text: 'Before', x: 0.02, y: 0.04, size: 0.045 },
-    { text: 'After', x: 0.52, y: 0.04, size: 0.045 },
-  ],
-  stack: [
-    { text: 'Before', x: 0.03, y: 0.03, size: 0.025 },
-    { text: 'After', x: 0.03, y: 0.53, size: 0.025 },
-  ],
-  wipe: [
-    { text: 'Before', x: 0.03, y: 0.04, size: 0.045 },
-    { text: 'After', x: 0.86, y: 0.04, size: 0.045 },
-  ],
-};
 
 /** Writes a movie that shows a clip together with what was made of it. */
 export const compare = (path: string, other: string, args: CompareArguments): Promise<void> =>
@@ -50,7 +35,7 @@ export const compare = (path: string, other: string, args: CompareArguments): Pr
     await writeMovie('Comparing', {
       ...{ clip, index, first, last, encoding, path: args.out },
       beside: { clip: made, index: madeIndex, first: from },
-      steps: [{ kind: 'pair', layout: args.layout, first }],
-      words: args.words ? places[args.layout] : [],
+      steps: [{ kind: 'pair', layout: args.layout, after: 'beside', first }],
+      words: args.words ? pairWords[args.layout] : [],
     });
   });

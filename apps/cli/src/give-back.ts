@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { FormatError, readMotionJson } from '@lurn/core';
 import { openClip } from '@lurn/media';
-import { placementsFrom } from '@lurn/pipeline';
+import { placementsFrom, treatedTrouble } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';
 import { indexWithProgress } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
@@ -24,15 +24,12 @@ export const giveBack = (path: string, args: GiveBackArguments): Promise<void> =
     const treated = await openClip(args.treated);
     const treatedIndex = await indexWithProgress(treated);
     const held = motion.outputFromFrame.length / 9;
-    const size = motion.output ?? clip;
-    if (treatedIndex.pts.length !== held)
-      throw new UsageError(
-        `${args.treated} has ${treatedIndex.pts.length} frames, the motion ${held}: a treated movie has the frames that were exported.`,
-      );
-    if (treated.width !== size.width || treated.height !== size.height)
-      throw new UsageError(
-        `${args.treated} is ${treated.width}×${treated.height}, what was exported ${size.width}×${size.height}: treat it at that size.`,
-      );
+    const { width, height } = motion.output ?? clip;
+    const trouble = treatedTrouble(
+      { ...treated, name: args.treated, frames: treatedIndex.pts.length },
+      { width, height, frames: held },
+    );
+    if (trouble) throw new UsageError(trouble);
     const first = 0;
     await writeMovie('Giving back', {
       ...{ clip, index, first, last: frames - 1, encoding, path: args.out },

@@ -11,6 +11,7 @@ import { RecordsController } from './records/records.controller.js';
 import { RecordsService } from './records/records.service.js';
 import { EventHub } from './events/event-hub.js';
 import { ExportsController } from './exports/exports.controller.js';
+import { SteadyLikeService } from './exports/steady-like.service.js';
 import { ExportsService } from './exports/exports.service.js';
 import { HealthController } from './health.controller.js';
 import { JobsController } from './jobs/jobs.controller.js';
@@ -69,6 +70,7 @@ export class AppModule {
           TrackRunsService,
           SuggestionsService,
           ExportsService,
+          SteadyLikeService,
         ],
       ],
     };

@@ -43,6 +43,7 @@ beforeAll(async () => {
     port: 0,
     token: null,
     media: [],
+    exports: null,
     web: folder,
   });
   await app.init();
@@ -179,15 +180,24 @@ const steadied: SteadyView = {
   framing: { zoom: 1, offsetX: 0, offsetY: 0 },
 };
 
+const exported = {
+  codec: 'h264',
+  container: 'mp4',
+  bits: 8,
+  comparison: { layout: 'wipe', words: true },
+  treated: '4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b11',
+  folder: 'quay-held',
+};
+
 /** What is right to send, with every field there is, by the name of its schema. */
 const right: Record<string, object> = {
   NameRequest: { name: 'Fuzz' },
-  ExportRequest: { codec: 'h264', container: 'mp4', bits: 8 },
+  ExportRequest: exported,
+  SteadyLikeRequest: { clipIds: ['4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10'], export: exported },
   SeveralExportsRequest: {
+    ...exported,
     clipIds: ['4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10'],
     codec: 'vp9',
-    container: 'webm',
-    bits: 10,
   },
   SettingsRequest: { cores: 1 },
   OutsideRequest: { folder: 0, path: 'quay.mp4' },

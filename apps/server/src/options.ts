@@ -13,6 +13,8 @@ export interface ServerOptions {
   token: string | null;
   /** Folders whose videos are worked on where they lie. */
   media: string[];
+  /** The folder below which pictures may be exported; null where none was given. */
+  exports: string | null;
   /** The built page. */
   web: string;
 }
@@ -22,12 +24,12 @@ export const SERVER_OPTIONS = 'SERVER_OPTIONS';
 const shortestToken = 16;
 
 /**
- * From the command line, `--data`, `--host`, `--port`, `--token`, any number of `--media`, or the environment:
+ * From the command line, `--data`, `--host`, `--port`, `--token`, `--exports`, any number of `--media`, or the environment:
  * LURN_DATA and so on.
  */
 export function readOptions(args: readonly string[], environment: NodeJS.ProcessEnv): ServerOptions {
   const text = { type: 'string' } as const;
-  const options = { data: text, host: text, port: text, token: text };
+  const options = { data: text, host: text, port: text, token: text, exports: text };
   const media = { type: 'string', multiple: true } as const;
   const { values } = parseArgs({ args: [...args], options: { ...options, media } });
   const folders = values.media ?? environment.LURN_MEDIA?.split(delimiter).filter(Boolean) ?? [];
@@ -37,6 +39,7 @@ export function readOptions(args: readonly string[], environment: NodeJS.Process
   if (!Number.isInteger(port) || port < 0 || port > 65535) {
     throw new RangeError(`The port must be a number from 0 to 65535, not "${given('port')}".`);
   }
+  const exported = given('exports');
   const host = given('host') ?? '127.0.0.1';
   const token = given('token') ?? null;
   if (!isLoopback(host) && token === null) {
@@ -53,6 +56,7 @@ export function readOptions(args: readonly string[], environment: NodeJS.Process
     port,
     token,
     media: folders.map((folder) => resolve(folder)),
+    exports: exported === undefined ? null : resolve(exported),
     web: fileURLToPath(new URL('../../web/dist', import.meta.url)),
   };
 }

@@ -92,6 +92,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
   await app.get(ClipsService).sweep();
   await app.get(ReadingService).resume();
   await app.get(UploadsService).resume();
+  await app.get(JobsService).resume(['export', 'like']);
   return app;
 }
 

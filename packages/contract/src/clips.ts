@@ -1,4 +1,4 @@
-import type { ExportRequest } from './exports.js';
+import type { ExportPace, ExportRequest } from './exports.js';
 import { IsBoolean } from 'class-validator';
 import { Optional } from './fields.js';
 import type { JobView } from './jobs.js';
@@ -69,6 +69,8 @@ export interface ClipView extends ClipCard {
   jobs: JobView[];
   /** What was asked for when a movie of the project was exported last. */
   lastExport: ExportRequest | null;
+  /** What exports have come to on this machine, by codec. */
+  exportPaces: Partial<Record<string, ExportPace>>;
 }
 
 /** One page of a record's packed data, such as a track's samples, as the core packs them, in base64; null when empty. */

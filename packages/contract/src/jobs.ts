@@ -1,4 +1,5 @@
-export type JobKind = 'import' | 'track' | 'scene' | 'export';
+/** `like`: steadying a clip as another is. */
+export type JobKind = 'import' | 'track' | 'scene' | 'export' | 'like';
 export type JobState = 'waiting' | 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
 
 /** Long work on the server. */
@@ -14,6 +15,6 @@ export interface JobView {
   startedAt: string;
   /** The tracks a tracking job follows. */
   trackIds: string[];
-  /** The name an export is downloaded under. */
+  /** The name an export is downloaded under, or the folder it went to; of `like` the clip's name. */
   fileName: string | null;
 }

@@ -5,6 +5,8 @@ export interface SettingsView {
   /** How many cores work may take at once. */
   cores: number;
   mostCores: number;
+  /** The folder below which pictures may be exported; null where the server was given none. */
+  exportsFolder: string | null;
 }
 
 export class SettingsRequest {

@@ -4,6 +4,19 @@ import { frameTime, keyAtOrBefore } from './clip-index.js';
 import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
+/** A picture's file in another format. */
+export async function stillAs(path: string, format: 'tiff'): Promise<Buffer> {
+  const tool = startFfmpeg(['-i', path, '-c:v', format, '-f', 'image2pipe', 'pipe:1']);
+  return collected(tool);
+}
+
+async function collected(tool: ReturnType<typeof startFfmpeg>): Promise<Buffer> {
+  const parts: Buffer[] = [];
+  for await (const part of tool.process.stdout as AsyncIterable<Buffer>) parts.push(part);
+  await tool.done;
+  return Buffer.concat(parts);
+}
+
 /** One frame as a JPEG, for looking at closely, or a PNG or TIFF, to keep; at full size unless told otherwise. */
 export async function readStill(
   clip: Clip,
@@ -27,8 +40,5 @@ export async function readStill(
     ...['-vf', [...fieldsApart(clip), `select=gte(pts\\,${index.pts[frame]})`, ...fit].join(',')],
     ...['-fps_mode', 'passthrough', '-frames:v', '1', ...encoding, '-f', 'image2pipe', 'pipe:1'],
   ]);
-  const parts: Buffer[] = [];
-  for await (const part of tool.process.stdout as AsyncIterable<Buffer>) parts.push(part);
-  await tool.done;
-  return Buffer.concat(parts);
+  return collected(tool);
 }

@@ -1,5 +1,7 @@
 export * from './render/export-movie.js';
 export * from './render/steps.js';
+export * from './render/pair-words.js';
+export * from './render/treated.js';
 export * from './analyse/packed-samples.js';
 export * from './analyse/suggest.js';
 export * from './tasks.js';

@@ -11,6 +11,7 @@ import type {
 } from '@lurn/core';
 import type { Clip, ClipIndex, Encoding } from '@lurn/media';
 import type { PackedSamples } from './analyse/packed-samples.js';
+import type { ExportOptions } from './render/export-movie.js';
 import type { StepOrder } from './render/steps.js';
 import type { FoundSample, TrackClipOptions } from './analyse/track-clip.js';
 
@@ -48,6 +49,8 @@ export interface ExportTask {
   clip: Clip;
   index: ClipIndex;
   steps: readonly StepOrder[];
+  beside?: ExportOptions['beside'];
+  words?: ExportOptions['words'];
   encoding: Encoding;
   first: number;
   last: number;

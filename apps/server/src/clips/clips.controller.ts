@@ -8,6 +8,7 @@ import {
   HttpCode,
   NotFoundException,
   Param,
+  ParseBoolPipe,
   ParseFloatPipe,
   ParseIntPipe,
   Patch,
@@ -35,6 +36,8 @@ import {
   type PlaceScoreView,
   type SuggestionView,
   ExportRequest,
+  SteadyLikeRequest,
+  type ExportsView,
 } from '@lurn/contract';
 import {
   FormatError,
@@ -45,6 +48,7 @@ import {
   motionCsvKinds,
   writeMotionCsv,
   writeMotionJson,
+  writeTrackMotionsCsv,
   writeTracksCsv,
   writeTracksJson,
   type ClipFacts,
@@ -53,6 +57,7 @@ import {
 import { proxySize, readStill } from '@lurn/media';
 import type { Request, Response } from 'express';
 import { EditsService } from '../records/edits.service.js';
+import { SteadyLikeService } from '../exports/steady-like.service.js';
 import { ExportsService } from '../exports/exports.service.js';
 import { SuggestionsService } from '../tracks/suggestions.service.js';
 import { TrackRunsService } from '../tracks/track-runs.service.js';
@@ -64,6 +69,9 @@ import { ReadingService } from './reading.service.js';
 
 /** Types that tracks are sent as; JSON has one of its own, since it may be longer than a request. */
 const trackFiles = ['text/csv', 'application/vnd.lurn.tracks+json'];
+
+const SteadiedQuery = (): MethodDecorator =>
+  ApiQuery({ name: 'steadied', required: false, type: Boolean, description: 'As it will be in the movie' });
 
 @ApiTags('clips')
 @Controller('clips')
@@ -77,6 +85,7 @@ export class ClipsController {
     private readonly runs: TrackRunsService,
     private readonly suggestions: SuggestionsService,
     private readonly exports: ExportsService,
+    private readonly likes: SteadyLikeService,
     private readonly edits: EditsService,
   ) {}
 
@@ -164,23 +173,41 @@ export class ClipsController {
   }
 
   @Get(':id/frames/:frame/still.png')
+  @SteadiedQuery()
   @ApiOperation({ summary: 'One frame at full size as PNG, to be kept' })
-  png(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
-    return this.kept(id, frame, 'png');
+  png(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Query('steadied', new ParseBoolPipe({ optional: true })) steadied = false,
+  ): Promise<StreamableFile> {
+    return this.kept(id, frame, 'png', steadied);
   }
 
   @Get(':id/frames/:frame/still.tiff')
+  @SteadiedQuery()
   @ApiOperation({ summary: 'One frame at full size as TIFF, to be kept' })
-  tiff(@Param('id') id: string, @Param('frame', ParseIntPipe) frame: number): Promise<StreamableFile> {
-    return this.kept(id, frame, 'tiff');
+  tiff(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Query('steadied', new ParseBoolPipe({ optional: true })) steadied = false,
+  ): Promise<StreamableFile> {
+    return this.kept(id, frame, 'tiff', steadied);
   }
 
-  private async kept(id: string, frame: number, format: 'png' | 'tiff'): Promise<StreamableFile> {
+  private async kept(
+    id: string,
+    frame: number,
+    format: 'png' | 'tiff',
+    steadied: boolean,
+  ): Promise<StreamableFile> {
     const clip = await this.clips.readable(id);
     if (frame < 0 || frame >= clip.row.frames)
       throw new NotFoundException(`"${clip.row.name}" has frames 0 to ${clip.row.frames - 1}.`);
-    const picture = await readStill(clip.media, clip.index, frame, { format });
-    return attachment(picture, `image/${format}`, `${stem(clip.row.name)}-${frame}.${format}`);
+    const picture = steadied
+      ? await this.exports.steadiedFrame(clip, frame, format)
+      : await readStill(clip.media, clip.index, frame, { format });
+    const name = `${stem(clip.row.name)}-${frame}${steadied ? '-steadied' : ''}.${format}`;
+    return attachment(picture, `image/${format}`, name);
   }
 
   @Get(':id/sound')
@@ -278,6 +305,14 @@ export class ClipsController {
     return this.exports.start(id, request);
   }
 
+  @Post(':id/like')
+  @ApiOperation({
+    summary: 'Steady other clips as this one is: the same choices, found and followed anew in each',
+  })
+  like(@Param('id') id: string, @Body() request: SteadyLikeRequest): Promise<ExportsView> {
+    return this.likes.several(id, request);
+  }
+
   @Get(':id/tracks.json')
   @ApiOperation({ summary: 'The tracks as lurn-tracks JSON: all, or those and the frames that are named' })
   @ApiQuery({ name: 'tracks', required: false, description: 'Ids, with commas between them' })
@@ -333,14 +368,30 @@ export class ClipsController {
   @Get(':id/motion.csv')
   @ApiOperation({ summary: 'The motion, a row a frame: position, rotation and scale, or four corners' })
   @ApiQuery({ name: 'of', required: false, enum: motionCsvKinds })
-  async motionCsv(@Param('id') id: string, @Query('of') of = 'pose'): Promise<StreamableFile> {
+  @ApiQuery({
+    name: 'by',
+    required: false,
+    enum: ['clip', 'track'],
+    description: 'One motion, or each track’s own',
+  })
+  async motionCsv(
+    @Param('id') id: string,
+    @Query('of') of = 'pose',
+    @Query('by') by = 'clip',
+  ): Promise<StreamableFile> {
     const kind = motionCsvKinds.find((one) => one === of);
     if (!kind)
       throw new BadRequestException(`A motion's rows are of ${motionCsvKinds.join(' or ')}, not of "${of}".`);
     const clip = await this.clips.ready(id);
-    const { motion } = await this.exports.solve(clip);
-    const text = writeMotionCsv(motion, clip.media, clip.row.steady.range, kind);
-    return attachment(text, 'text/csv; charset=utf-8', `${stem(clip.row.name)}-motion.csv`);
+    if (by !== 'clip' && by !== 'track')
+      throw new BadRequestException(`A motion is the clip’s or each track’s, not of "${by}".`);
+    const { range } = clip.row.steady;
+    const text =
+      by === 'clip'
+        ? writeMotionCsv((await this.exports.solve(clip)).motion, clip.media, range, kind)
+        : writeTrackMotionsCsv(await this.clips.namedTracks(id, clip.row.frames), range, kind);
+    const name = `${stem(clip.row.name)}-${by === 'clip' ? 'motion' : 'motions'}.csv`;
+    return attachment(text, 'text/csv; charset=utf-8', name);
   }
 }
 

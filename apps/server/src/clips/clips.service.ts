@@ -16,7 +16,7 @@ import {
   SceneMotions,
   type FrameTimes,
   type HeldScene,
-  type NamedTrack,
+  type BoxedTrack,
 } from '@lurn/core';
 import { frameTimes, proxySize, readStill, writeSound, type Clip, type ClipIndex } from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
@@ -26,6 +26,7 @@ import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { JobsService } from '../jobs/jobs.service.js';
+import { SettingsService } from '../settings/settings.service.js';
 import { motionsColumn } from '../scenes/scene-record.js';
 import { samplesColumn } from '../tracks/track-record.js';
 import { freshSteady } from './steady-record.js';
@@ -63,6 +64,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     private readonly edits: EditsService,
     private readonly records: RecordsService,
     private readonly hub: EventHub,
+    private readonly settings: SettingsService,
   ) {}
 
   onApplicationBootstrap(): void {
@@ -140,6 +142,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       history: await this.edits.history(id),
       jobs: await this.jobs.ofClip(id),
       lastExport: await this.jobs.lastRequest(row.projectId, 'export'),
+      exportPaces: await this.settings.paces(),
     };
   }
 
@@ -184,12 +187,15 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     id: string,
     frames: number,
     { onlyUsed = false, ids }: { onlyUsed?: boolean; ids?: readonly string[] } = {},
-  ): Promise<NamedTrack[]> {
+  ): Promise<BoxedTrack[]> {
     const wanted = (await this.tracksOf(id)).filter(
       (t) => (t.used || !onlyUsed) && (ids?.includes(t.id) ?? true),
     );
     return Promise.all(
-      wanted.map(async (t) => ({ name: t.name, samples: await this.samples(t.id, frames) })),
+      wanted.map(async ({ id: track, name, template }) => ({
+        ...{ name, template },
+        samples: await this.samples(track, frames),
+      })),
     );
   }
 

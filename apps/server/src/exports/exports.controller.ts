@@ -21,7 +21,7 @@ export class ExportsController {
   @ApiOperation({ summary: 'Download an exported movie' })
   async file(@Param('id') id: string, @Res() response: Response): Promise<void> {
     const job = await this.jobs.find(id);
-    if (job?.kind !== 'export' || job.state !== 'done')
+    if (job?.kind !== 'export' || job.state !== 'done' || job.fileName?.endsWith('/'))
       throw new NotFoundException('There is no such export.');
     response.download(this.files.movie(job.id), job.fileName ?? 'steadied.mp4', { dotfiles: 'allow' });
   }

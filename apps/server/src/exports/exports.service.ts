@@ -1,11 +1,22 @@
-import { Injectable, UnprocessableEntityException } from '@nestjs/common';
+import { randomUUID } from 'node:crypto';
+import { mkdir, mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { ExportRequest, JobView } from '@lurn/contract';
-import { containerKinds, isSteadied, steady, type SteadyResult } from '@lurn/core';
-import { encodingFor } from '@lurn/media';
-import { placeStep } from '@lurn/pipeline';
+import { containerKinds, isSteadied, outputOf, steady, viewOf, type SteadyResult } from '@lurn/core';
+import { encodingFor, stillAs, type Encoding } from '@lurn/media';
+import { pairWords, placeStep, treatedTrouble, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
+import { SERVER_OPTIONS, type ServerOptions } from '../options.js';
+import { SettingsService } from '../settings/settings.service.js';
+
+/** How a movie's pictures are made, and what its file is called after. */
+type Making = Pick<ExportTask, 'steps' | 'beside' | 'words' | 'first' | 'last'> & { called: string };
+
+/** A name that is one folder's, and nothing else. */
+const folderName = /^[^/\\.:][^/\\:]*$/;
 
 @Injectable()
 export class ExportsService {
@@ -13,6 +24,8 @@ export class ExportsService {
     private readonly clips: ClipsService,
     private readonly files: ClipFiles,
     private readonly jobs: JobsService,
+    private readonly settings: SettingsService,
+    @Inject(SERVER_OPTIONS) private readonly options: ServerOptions,
   ) {
     jobs.restartWith('export', (clipId, request) => this.start(clipId, request ?? {}));
   }
@@ -38,26 +51,127 @@ export class ExportsService {
       );
     }
     const { row, media, index } = clip;
-    const { first, last } = row.steady.range;
-    const encoding = encodingFor(request, media, row.steady.edge === 'transparent');
-    const fileName = `${row.name.replace(/\.[^.]*$/, '')}-${row.steady.mode === 'hold' ? 'held' : 'smoothed'}${containerKinds[encoding.container].ending}`;
+    const { treated, comparison } = request;
+    if (treated && comparison)
+      throw new UnprocessableEntityException(
+        'A movie is either a comparison or has its motion put back: leave one of the two out.',
+      );
+    const isClear = row.steady.edge === 'transparent' && !treated && !comparison;
+    const encoding = encodingFor(request, media, isClear);
+    const made = treated ? await this.givenBack(clip, solved, treated) : this.steadied(clip, solved, request);
+    const folder = request.folder === undefined ? null : await this.folderFor(request.folder, encoding);
+    const { called, ...making } = made;
+    const fileName =
+      request.folder === undefined
+        ? `${row.name.replace(/\.[^.]*$/, '')}-${called}${containerKinds[encoding.container].ending}`
+        : `${request.folder}/`;
     return this.jobs.start(
-      { projectId: row.projectId, clipId, kind: 'export', total: last - first + 1, fileName, request },
-      ({ id, progress, signal }) =>
-        this.jobs.pool.run(
-          {
-            kind: 'export',
-            clip: media,
-            index,
-            first,
-            last,
-            steps: [placeStep(solved, media, row.steady)],
-            encoding,
-            path: this.files.movie(id),
-          },
+      {
+        ...{ projectId: row.projectId, clipId, kind: 'export', fileName, request },
+        total: making.last - making.first + 1,
+      },
+      async ({ id, progress, signal }) => {
+        const began = performance.now();
+        const path = folder ?? this.files.movie(id);
+        await this.jobs.pool.run(
+          { kind: 'export', clip: media, index, ...making, encoding, path },
           (news) => 'frames' in news && progress(news.frames),
           signal,
-        ),
+        );
+        const size = outputOf(viewOf(media, row.steady.output));
+        const pixels = size.width * size.height * (making.last - making.first + 1);
+        const bytes = folder ? null : (await stat(path)).size;
+        await this.settings.keepPace(encoding.codec, {
+          pixelsPerSecond: (1000 * pixels) / (performance.now() - began),
+          bitsPerPixel: bytes === null ? null : (8 * bytes) / pixels,
+        });
+      },
     );
+  }
+
+  private steadied(
+    { row, media }: ReadyClip,
+    solved: SteadyResult,
+    { comparison }: Pick<ExportRequest, 'comparison'>,
+  ): Making {
+    const { steady } = row;
+    const { first, last } = steady.range;
+    if (!comparison)
+      return {
+        steps: [placeStep(solved, media, steady)],
+        ...{ first, last, called: steady.mode === 'hold' ? 'held' : 'smoothed' },
+      };
+    const { layout, words } = comparison;
+    // Two pictures together have no transparency.
+    const edge = steady.edge === 'transparent' ? 'black' : steady.edge;
+    return {
+      steps: [placeStep(solved, media, { ...steady, edge }), { kind: 'pair', layout, after: 'made', first }],
+      words: words ? pairWords[layout] : [],
+      ...{ first, last, called: 'compared' },
+    };
+  }
+
+  /** The clip with what was treated of it put back where it was. */
+  private async givenBack(
+    { row, media }: ReadyClip,
+    solved: SteadyResult,
+    treatedId: string,
+  ): Promise<Making> {
+    const treated = await this.clips.readable(treatedId);
+    if (treated.row.projectId !== row.projectId || treatedId === row.id)
+      throw new UnprocessableEntityException('A treated movie is another clip of the same project.');
+    const { first, last } = row.steady.range;
+    const { width, height } = outputOf(viewOf(media, row.steady.output));
+    const trouble = treatedTrouble(
+      { ...treated.media, name: `"${treated.row.name}"`, frames: treated.row.frames },
+      { width, height, frames: last - first + 1 },
+    );
+    if (trouble) throw new UnprocessableEntityException(trouble);
+    return {
+      steps: [{ kind: 'give-back', placements: solved.placements, rows: solved.rows, first, last }],
+      beside: { clip: treated.media, index: treated.index, first: 0, from: first },
+      ...{ first: 0, last: row.frames - 1, called: 'given-back' },
+    };
+  }
+
+  /** A new folder for pictures, below the one that the server was given. */
+  private async folderFor(name: string, { container }: Encoding): Promise<string> {
+    const { exports } = this.options;
+    if (exports === null)
+      throw new UnprocessableEntityException(
+        'This server was started without a folder for exports: start it with --exports DIR, or take the pictures as a zip.',
+      );
+    if (container !== 'png')
+      throw new UnprocessableEntityException(
+        'Only pictures go to a folder: choose PNG, or leave the folder out.',
+      );
+    if (!folderName.test(name)) throw new UnprocessableEntityException(`"${name}" is no name of one folder.`);
+    const path = join(exports, name);
+    const held = await readdir(path).catch(() => []);
+    if (held.length > 0)
+      throw new UnprocessableEntityException(`There is something in ${path} already: choose another name.`);
+    await mkdir(exports, { recursive: true });
+    await rm(path, { recursive: true, force: true });
+    return `${path}/`;
+  }
+
+  /** One frame as it will be in the movie. */
+  async steadiedFrame(clip: ReadyClip, frame: number, format: 'png' | 'tiff'): Promise<Buffer> {
+    const { media, index, row } = clip;
+    const solved = await this.solve(clip);
+    const step = placeStep(solved, media, row.steady);
+    const encoding = encodingFor({ codec: 'png' }, media, step.edge === 'transparent');
+    const folder = await mkdtemp(join(this.options.data, 'still-'));
+    try {
+      const path = join(folder, `${randomUUID()}/`);
+      await this.jobs.atHand.run(
+        { kind: 'export', clip: media, index, first: frame, last: frame, steps: [step], encoding, path },
+        () => undefined,
+      );
+      const picture = join(path, '000000.png');
+      return format === 'png' ? await readFile(picture) : await stillAs(picture, format);
+    } finally {
+      await rm(folder, { recursive: true, force: true });
+    }
   }
 }

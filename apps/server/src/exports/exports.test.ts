@@ -2,8 +2,9 @@ import { access, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import type { ClipView, ExportsView, JobView } from '@lurn/contract';
+import { openClip } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
-import { Harness } from '../testing/harness.js';
+import { Harness, samplesOf } from '../testing/harness.js';
 
 let harness: Harness;
 let clip: ClipView;
@@ -11,7 +12,7 @@ let other: ClipView;
 const api = () => harness.api();
 
 beforeAll(async () => {
-  harness = await Harness.start();
+  harness = await Harness.start({}, 'out');
   for (const name of ['first.mp4', 'second.mp4'])
     await makeStripClip({ path: join(harness.folder, name), frames: 12, width: 192, height: 112 });
   clip = await harness.upload(join(harness.folder, 'first.mp4'));
@@ -69,28 +70,111 @@ test('several clips are exported by the same settings; one without motion is nam
   expect(await harness.job(jobs[0].id)).toMatchObject({ state: 'done', fileName: 'first-held.mp4' });
 });
 
-test('an export that was cut short is started again as it was asked for', async () => {
-  const { id } = (
-    await api().post(`/api/clips/${clip.id}/exports`).send({ codec: 'ffv1', container: 'mkv' }).expect(201)
-  ).body as JobView;
+test('the queue goes in order, one after another, and on by itself after the server was ended', async () => {
+  const asked: string[] = [];
+  for (const codec of ['ffv1', 'h265', 'h264'])
+    asked.push(
+      (
+        (await api().post(`/api/clips/${clip.id}/exports`).send({ codec, container: 'mkv' }).expect(201))
+          .body as JobView
+      ).id,
+    );
+  const states = async (): Promise<string[]> =>
+    Promise.all(asked.map(async (id) => ((await api().get(`/api/jobs/${id}`)).body as JobView).state));
+  const begun = await states();
+  expect(begun.filter((state) => state === 'running').length).toBeLessThanOrEqual(1);
+  // A later one is never further on than an earlier one.
+  const progress = begun.map((state) => ['waiting', 'running', 'done'].indexOf(state));
+  expect(progress).toEqual([...progress].sort((a, b) => b - a));
   await harness.restart();
-  const { state } = (await api().get(`/api/jobs/${id}`)).body as JobView;
-  expect(['interrupted', 'done']).toContain(state);
-  await api().post(`/api/jobs/${id}/again`).expect(201);
-  const again = (await harness.view(clip.id)).jobs.find((job) => job.kind === 'export' && job.id !== id);
-  expect(await harness.job(again?.id ?? '')).toMatchObject({ state: 'done', fileName: 'first-held.mkv' });
-  await access(join(harness.data, 'exports', `${again?.id}.mp4`));
+  const queue = async (): Promise<JobView[]> =>
+    (await api().get(`/api/projects/${harness.project.id}/queue`).expect(200)).body as JobView[];
+  const left = await queue();
+  for (const { id } of left) await harness.job(id);
+  const ended = await queue();
+  const names = ended.filter(({ fileName }) => fileName === 'first-held.mkv');
+  expect(names).toHaveLength(3);
+  for (const { id, state } of names) {
+    expect(state).toBe('done');
+    await access(join(harness.data, 'exports', `${id}.mp4`));
+  }
 });
 
-test('a frame is kept as PNG or TIFF', async () => {
-  for (const format of ['png', 'tiff']) {
+test('before and after come in one movie, and what was treated has its motion put back', async () => {
+  const compared = await exported({
+    codec: 'ffv1',
+    container: 'mkv',
+    comparison: { layout: 'stack', words: true },
+  });
+  expect(compared).toMatchObject({ state: 'done', fileName: 'first-compared.mkv' });
+  const pair = await openClip(join(harness.data, 'exports', `${compared.id}.mp4`));
+  // The square output is fitted to the source's width, below it.
+  expect([pair.width, pair.height]).toEqual([192, 112 + 192]);
+
+  const held = await exported({ codec: 'ffv1', container: 'mkv' });
+  const treated = await harness.upload(join(harness.data, 'exports', `${held.id}.mp4`));
+  const back = await exported({ codec: 'ffv1', container: 'mkv', treated: treated.id });
+  expect(back).toMatchObject({ state: 'done', fileName: 'first-given-back.mkv', total: 12 });
+  const refused = await api().post(`/api/clips/${clip.id}/exports`).send({ treated: other.id }).expect(422);
+  expect((refused.body as { message: string }).message).toBe(
+    '"second.mp4" is 192×112, what was exported 96×96: treat it at that size.',
+  );
+  const both = { treated: treated.id, comparison: { layout: 'side', words: false } };
+  await api().post(`/api/clips/${clip.id}/exports`).send(both).expect(422);
+  await api().delete(`/api/clips/${treated.id}`).expect(204);
+});
+
+test('pictures go to a folder below the one that the server was given', async () => {
+  const asked = { codec: 'png', container: 'png', folder: 'held' };
+  expect(await exported(asked)).toMatchObject({ state: 'done', fileName: 'held/' });
+  expect(await readdir(join(harness.folder, 'out', 'held'))).toHaveLength(12);
+  const refusal = async (body: object): Promise<string> =>
+    ((await api().post(`/api/clips/${clip.id}/exports`).send(body).expect(422)).body as { message: string })
+      .message;
+  expect(await refusal(asked)).toContain('There is something in');
+  expect(await refusal({ ...asked, folder: '../held' })).toContain('no name of one folder');
+  expect(await refusal({ codec: 'h264', folder: 'other' })).toContain('Only pictures go to a folder');
+});
+
+test('another clip is steadied as this one is, followed anew, and exported', async () => {
+  const point = await harness.place(clip.id, 96, 56);
+  const { jobs, refused } = (
+    await api()
+      .post(`/api/clips/${clip.id}/like`)
+      .send({ clipIds: [other.id, clip.id], export: { codec: 'h264', container: 'mp4' } })
+      .expect(201)
+  ).body as ExportsView;
+  expect(refused).toEqual([{ clipId: clip.id, message: expect.stringContaining('not as itself') }]);
+  expect(await harness.job(jobs[0].id)).toMatchObject({ state: 'done', kind: 'like' });
+  const view = await harness.view(other.id);
+  expect(view.steady.keys).toEqual((await harness.view(clip.id)).steady.keys);
+  const [track] = view.tracks;
+  expect(track).toMatchObject({ name: 'Track 1', used: true });
+  expect(track.id).not.toBe(point);
+  // Both clips are the same strip: what was followed in it stands on all of its frames.
+  const samples = samplesOf(view, track.id);
+  expect(Array.from({ length: view.frames }, (_, k) => samples.found(k))).not.toContain(false);
+  const movie = view.jobs.find(({ kind }) => kind === 'export');
+  expect(await harness.job(movie?.id ?? '')).toMatchObject({ state: 'done', fileName: 'second-held.mp4' });
+  await api().delete(`/api/tracks/${point}`).expect(200);
+});
+
+test.each([
+  ['png', ''],
+  ['tiff', ''],
+  ['png', '?steadied=true'],
+  ['tiff', '?steadied=true'],
+])('a frame is kept as %s%s', async (format, query) => {
+  {
     const { body, headers } = await api()
-      .get(`/api/clips/${clip.id}/frames/3/still.${format}`)
+      .get(`/api/clips/${clip.id}/frames/3/still.${format}${query}`)
       .buffer(true)
       .expect(200);
     expect(headers['content-type']).toBe(`image/${format}`);
     const start = (body as Buffer).subarray(0, 4).toString('latin1');
     expect(start).toBe(format === 'png' ? '\x89PNG' : 'II*\0');
+    // A PNG says its size in its head: the output's where it is steadied.
+    if (format === 'png') expect((body as Buffer).readUInt32BE(16)).toBe(query ? 96 : 192);
   }
 });
 
@@ -99,4 +183,6 @@ test('the motion comes out as rows', async () => {
   expect(text.split('\r\n')).toHaveLength(14);
   expect(text).toMatch(/^frame,x1,y1,/);
   await api().get(`/api/clips/${clip.id}/motion.csv?of=knees`).expect(400);
+  const { text: own } = await api().get(`/api/clips/${clip.id}/motion.csv?of=corners&by=track`).expect(200);
+  expect(own).toBe('track,frame,x1,y1,x2,y2,x3,y3,x4,y4\r\n');
 });

@@ -10,7 +10,7 @@ import {
 import type { JobKind, JobView } from '@lurn/contract';
 import { CancelledError, useCores } from '@lurn/media';
 import { WorkerPool } from '@lurn/pipeline';
-import { and, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, jobs } from '../database/schema.js';
 import { EventHub } from '../events/event-hub.js';
@@ -54,7 +54,8 @@ interface Entry {
 
 /**
  * Long work: a row each, told of as it goes, called off on demand, and at the end of the server. As many at once as
- * there are cores to use; of those that wait, the clip with the least going on comes first.
+ * there are cores to use; of those that wait, the clip with the least going on comes first. Exports go one after another, in
+ * the order in which they were asked for: each keeps all cores busy by itself.
  */
 @Injectable()
 export class JobsService implements OnApplicationShutdown {
@@ -97,6 +98,25 @@ export class JobsService implements OnApplicationShutdown {
       .where(inArray(jobs.state, ['waiting', 'running']));
   }
 
+  /** Goes on with the queue where an earlier run of the server left it: each job is started anew, as it was asked for. */
+  async resume(kinds: JobKind[]): Promise<void> {
+    const left = await this.database
+      .select()
+      .from(jobs)
+      .where(and(inArray(jobs.kind, kinds), eq(jobs.state, 'interrupted')))
+      .orderBy(asc(jobs.startedAt));
+    for (const { id, kind, clipId, request } of left) {
+      try {
+        await this.restarts.get(kind)?.(clipId, request);
+        await this.database.delete(jobs).where(eq(jobs.id, id));
+      } catch (error) {
+        const sentence = sentenceOf(error);
+        if (sentence === null) log.error({ err: error, job: id }, 'job not resumed');
+        await this.database.update(jobs).set({ state: 'failed', error: sentence }).where(eq(jobs.id, id));
+      }
+    }
+  }
+
   useCores(cores: number): void {
     this.cores = cores;
     useCores(cores);
@@ -135,7 +155,11 @@ export class JobsService implements OnApplicationShutdown {
       const heavy = [...this.running.values()].filter(({ atOnce }) => !atOnce);
       const load = ({ job: { clipId } }: Entry): number =>
         heavy.filter((e) => e.job.clipId === clipId).length;
-      const ready = this.waiting.filter(({ atOnce }) => atOnce || heavy.length < this.cores);
+      const isExport = ({ job }: Entry): boolean => job.kind === 'export';
+      const nextExport = heavy.some(isExport) ? undefined : this.waiting.find(isExport);
+      const ready = this.waiting.filter(
+        (entry) => entry.atOnce || (heavy.length < this.cores && (!isExport(entry) || entry === nextExport)),
+      );
       if (ready.length === 0) return;
       const next = ready.reduce((best, entry) => (load(entry) < load(best) ? entry : best));
       this.waiting.splice(this.waiting.indexOf(next), 1);
@@ -210,6 +234,27 @@ export class JobsService implements OnApplicationShutdown {
     await Promise.all(own.map(({ ended }) => ended));
   }
 
+  /** Resolves with how a job ended, once it has. */
+  async whenEnded(id: string): Promise<JobView> {
+    const entry = this.entry(id);
+    await entry?.ended;
+    const job = entry?.job ?? (await this.find(id));
+    if (!job) throw new NotFoundException('There is no such job.');
+    return job;
+  }
+
+  /** The latest jobs of some kinds in a project, the newest first. */
+  async ofProject(projectId: string, kinds: JobKind[]): Promise<JobView[]> {
+    const rows = await this.database
+      .select({ job: jobs })
+      .from(jobs)
+      .innerJoin(clips, eq(clips.id, jobs.clipId))
+      .where(and(eq(clips.projectId, projectId), inArray(jobs.kind, kinds), isNull(clips.removedAt)))
+      .orderBy(desc(jobs.startedAt))
+      .limit(100);
+    return rows.map(({ job: { request: _, ...row } }) => ({ ...(this.live(row.id) ?? row) }));
+  }
+
   /** The clip's latest jobs, running ones as they stand. */
   async ofClip(clipId: string): Promise<JobView[]> {
     const rows = await this.database
@@ -242,8 +287,12 @@ export class JobsService implements OnApplicationShutdown {
     this.hub.tell(job.projectId, { type: 'job-gone', id });
   }
 
+  private entry(id: string): Entry | undefined {
+    return this.running.get(id) ?? this.waiting.find(({ job }) => job.id === id);
+  }
+
   private live(id: string): JobView | undefined {
-    return (this.running.get(id) ?? this.waiting.find(({ job }) => job.id === id))?.job;
+    return this.entry(id)?.job;
   }
 
   async find(id: string): Promise<(JobView & { projectId: string; request: object | null }) | null> {

@@ -27,12 +27,14 @@ import {
   type ClipCard,
   type ProjectCard,
   type ProjectView,
+  type JobView,
   type UnfinishedUpload,
 } from '@lurn/contract';
 import type { Observable } from 'rxjs';
 import { ClipsService } from '../clips/clips.service.js';
 import { ReadingService } from '../clips/reading.service.js';
 import { EventHub } from '../events/event-hub.js';
+import { JobsService } from '../jobs/jobs.service.js';
 import { MediaFoldersService } from '../media/media-folders.service.js';
 import { UploadsService } from '../uploads/uploads.service.js';
 import { PackageService } from './package.service.js';
@@ -55,6 +57,7 @@ export class ProjectsController {
     private readonly packages: PackageService,
     private readonly folders: MediaFoldersService,
     private readonly uploads: UploadsService,
+    private readonly jobs: JobsService,
     private readonly hub: EventHub,
   ) {}
 
@@ -74,6 +77,14 @@ export class ProjectsController {
   @ApiOperation({ summary: 'A project and its clips' })
   view(@Param('id') id: string): Promise<ProjectView> {
     return this.projects.view(id);
+  }
+
+  @Get(':id/queue')
+  @ApiOperation({
+    summary: 'Exports of the project, and clips steadied as others are: going on, waiting, ended',
+  })
+  queue(@Param('id') id: string): Promise<JobView[]> {
+    return this.jobs.ofProject(id, ['export', 'like']);
   }
 
   @Patch(':id')

@@ -30,10 +30,14 @@ export class Harness {
     private readonly options: Partial<ServerOptions>,
   ) {}
 
-  static async start(options: Partial<ServerOptions> = {}): Promise<Harness> {
+  /** `exports` names the folder below the test's own that pictures may go to. */
+  static async start(options: Partial<ServerOptions> = {}, exports?: string): Promise<Harness> {
     const folder = await mkdtemp(join(tmpdir(), 'lurn-server-'));
     await writeFile(join(folder, 'index.html'), '<p>the page</p>');
-    const harness = new Harness(folder, options);
+    const harness = new Harness(folder, {
+      ...options,
+      exports: exports === undefined ? null : join(folder, exports),
+    });
     await harness.restart();
     const { body } = await harness.api().post('/api/projects').send({ name: 'Crossing' }).expect(201);
     harness.project = body as ProjectView;
@@ -55,6 +59,7 @@ export class Harness {
       port: 0,
       token: null,
       media: [],
+      exports: null,
       web: this.folder,
       ...this.options,
     });

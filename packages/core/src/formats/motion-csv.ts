@@ -1,6 +1,8 @@
-import { apply } from '../geometry/mat3.js';
+import { csvFormatValue } from 'd3-dsv';
 import type { PictureSize } from '../framing/framing.js';
-import { curvesOf, frameFromReference, type Motion } from '../solve/motion.js';
+import { apply } from '../geometry/mat3.js';
+import { curvesOf, frameFromReference, motionMatrix, type Motion } from '../solve/motion.js';
+import type { NamedTrack } from './track-file.js';
 
 /** What a row says of a frame: where the motion's pivot is and how it is turned and sized, or where four corners are. */
 export const motionCsvKinds = ['pose', 'corners'] as const;
@@ -52,5 +54,43 @@ export function writeMotionCsv(
       lines.push([k, ...places].join(','));
     }
   }
+  return lines.join('\r\n') + '\r\n';
+}
+
+/** A track with the size of its box. */
+export type BoxedTrack = NamedTrack & { template: PictureSize };
+
+/**
+ * The motion of each track by itself, a row a track and frame on which it was found. `pose`: x and y, clip pixels, its turn in degrees,
+ * clockwise, and its size against its first key. `corners`: those of its box, as it was found turned, sized and bent.
+ */
+export function writeTrackMotionsCsv(
+  tracks: readonly BoxedTrack[],
+  { first, last }: { first: number; last: number },
+  kind: MotionCsvKind,
+): string {
+  const columns = kind === 'pose' ? 'x,y,rotation,scale' : 'x1,y1,x2,y2,x3,y3,x4,y4';
+  const lines = [`track,frame,${columns}`];
+  for (const { name, samples, template } of tracks)
+    for (let k = first; k <= last; k++) {
+      const sample = samples.get(k);
+      if (!sample || !samples.found(k)) continue;
+      const { x, y, rotation, scale, stretch = 0, shear = 0, tiltX = 0, tiltY = 0 } = sample;
+      const values =
+        kind === 'pose'
+          ? [rounded(x, 4), rounded(y, 4), rounded(degrees * rotation, 5), rounded(scale, 7)]
+          : [
+              [-1, -1],
+              [1, -1],
+              [1, 1],
+              [-1, 1],
+            ].flatMap(([u, v]) => {
+              const pose = { x: 0, y: 0, rotation, scale, stretch, shear, tiltX, tiltY };
+              const [w, h] = [template.width / 2, template.height / 2];
+              const corner = apply(motionMatrix(pose, { x, y }), x + u * w, y + v * h);
+              return [rounded(corner.x, 4), rounded(corner.y, 4)];
+            });
+      lines.push([csvFormatValue(name), k, ...values].join(','));
+    }
   return lines.join('\r\n') + '\r\n';
 }

@@ -290,7 +290,7 @@ test.each([
   await exportMovie({
     ...{ clip, index, first: 0, last: frames - 1, encoding, path },
     beside: { clip: dark, index: await indexClip(dark), first: 0 },
-    steps: [{ kind: 'pair', layout, first: 0 }],
+    steps: [{ kind: 'pair', layout, after: 'beside', first: 0 }],
     words: [{ text: 'Before', x: 0.6, y: 0.8, size: 0.05 }],
   });
   const made = await openClip(path);

@@ -67,7 +67,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   };
   const steps: PlannedStep[] = [];
   for (const order of options.steps)
-    steps.push(planStep(order, steps.at(-1)?.format ?? source, besideFormat));
+    steps.push(planStep(order, steps.at(-1)?.format ?? source, besideFormat, source));
   const made: YuvFormat = steps.at(-1)?.format ?? source;
   const incomingBytes = frameBytes(clip, 'exported', bits);
   const outgoingBytes = pictureBytes(made);
@@ -112,11 +112,12 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const isLoose = encoding.container === 'png';
   const folder = `${partial}.d`;
   if (isLoose) await mkdir(folder, { recursive: true });
+  const isAlone = !options.steps.some(({ kind }) => kind === 'pair');
   const movie = startMovie({
     path: isLoose ? join(folder, '%06d.png') : partial,
     ...{ clip, index, first, last, signal, encoding, picture: made },
     words: options.words,
-    pixelAspect: isResized(made, source) ? '1:1' : clip.pixelAspect,
+    pixelAspect: isAlone && options.steps.some((step) => isResized(step, source)) ? '1:1' : clip.pixelAspect,
   });
   const from = beside?.from ?? first;
   const lastBeside = beside ? Math.min(beside.first + last - from, beside.index.pts.length - 1) : 0;
@@ -169,6 +170,6 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   }
 }
 
-/** An output of its own size has square pixels. */
-const isResized = (made: YuvFormat, source: YuvFormat): boolean =>
-  made.width !== source.width || made.height !== source.height;
+/** An output of its own size has square pixels; beside its source it is fitted to that one's. */
+const isResized = (step: StepOrder, source: YuvFormat): boolean =>
+  step.kind === 'place' && (step.size.width !== source.width || step.size.height !== source.height);

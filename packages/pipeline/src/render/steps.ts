@@ -76,10 +76,12 @@ export function placementsFrom({ first, outputFromFrame }: SteadiedFrames, frame
   return placements;
 }
 
-/** Shows each frame together with that of the clip beside. */
+/** Shows each frame as the clip has it, or as the steps before this one have made it, together with what was made of it. */
 export interface PairStep {
   kind: 'pair';
   layout: PairLayout;
+  /** What was made: the clip that runs beside, or the picture as it is by now. */
+  after: 'beside' | 'made';
   /** The frame that is the first, from which a wipe is counted. */
   first: number;
 }
@@ -147,6 +149,7 @@ const planners: {
     order: Extract<StepOrder, { kind: K }>,
     source: YuvFormat,
     beside: YuvFormat,
+    clip: YuvFormat,
   ) => PlannedStep;
 } = {
   'give-back': ({ placements, rows, first, last }, source, beside) => ({
@@ -166,14 +169,20 @@ const planners: {
       });
     },
   }),
-  pair: ({ layout, first }, source, beside) => ({
-    format: pairFormat(layout, source, beside),
-    scratch: pairScratchBytes(layout, source, beside),
-    start: (kernels, scratch) => {
-      const pictures = new PairPictures(kernels, layout, source, beside, scratch);
-      return (frame, from, to, after) => pictures.make(frame - first, from, after, to);
-    },
-  }),
+  pair: ({ layout, first, after }, source, beside, clip) => {
+    const [one, other] = after === 'beside' ? [source, beside] : [clip, source];
+    return {
+      format: pairFormat(layout, one, other),
+      scratch: pairScratchBytes(layout, one, other),
+      start: (kernels, scratch) => {
+        const pictures = new PairPictures(kernels, layout, one, other, scratch);
+        return (frame, from, to, aside, around) => {
+          if (after === 'beside') pictures.make(frame - first, from, aside, to);
+          else pictures.make(frame - first, around(frame) ?? from, from, to);
+        };
+      },
+    };
+  },
   place: ({ placements, rows, interpolation, edge, size, scale, carried }, source) => {
     const options: OutputOptions = { source, size, interpolation, edge, scale };
     return {
@@ -195,9 +204,8 @@ const planners: {
   },
 };
 
-export const planStep = (order: StepOrder, source: YuvFormat, beside: YuvFormat): PlannedStep =>
-  (planners[order.kind] as (order: StepOrder, source: YuvFormat, beside: YuvFormat) => PlannedStep)(
-    order,
-    source,
-    beside,
-  );
+type Planner = (order: StepOrder, source: YuvFormat, beside: YuvFormat, clip: YuvFormat) => PlannedStep;
+
+/** Plans a step on pictures of a format, where another clip runs beside, of a clip. */
+export const planStep: Planner = (order, source, beside, clip) =>
+  (planners[order.kind] as Planner)(order, source, beside, clip);
