@@ -149,14 +149,14 @@ test('another clip is steadied as this one is, followed anew, and exported', asy
   const view = await harness.view(other.id);
   expect(view.steady.keys).toEqual((await harness.view(clip.id)).steady.keys);
   const [track] = view.tracks;
-  expect(track).toMatchObject({ name: 'Track 1', used: true });
+  expect(track).toMatchObject({ name: 'Point 1', used: true });
   expect(track.id).not.toBe(point);
   // Both clips are the same strip: what was followed in it stands on all of its frames.
   const samples = samplesOf(view, track.id);
   expect(Array.from({ length: view.frames }, (_, k) => samples.found(k))).not.toContain(false);
   const movie = view.jobs.find(({ kind }) => kind === 'export');
   expect(await harness.job(movie?.id ?? '')).toMatchObject({ state: 'done', fileName: 'second-held.mp4' });
-  await api().delete(`/api/tracks/${point}`).expect(200);
+  await api().post('/api/tracks/delete').send({ trackIds: [point] }).expect(200);
 });
 
 test.each([

@@ -1,12 +1,22 @@
 import { ClipboardCopy, Download, Film, Image } from 'lucide-react';
+import { isSteadied } from '@lurn/core';
 import { useDocument } from '../state/document';
 import { usePlayhead } from '../state/playhead';
 import { startExport } from '../state/steadying';
 import { copyTracks, saveFile, tracksAddress } from '../state/tracks-out';
+import { useView } from '../state/view';
 import type { Action } from './action';
 import * as reasons from './reasons';
 
 const clipId = (): string => useDocument.getState().clip?.id ?? '';
+/** The frame as it is looked at: steadied, unless the source alone is shown. */
+function shownFrame(format: 'png' | 'tiff'): string {
+  const { steady, result } = useDocument.getState();
+  const isSteady = result !== null && steady !== null && isSteadied(result.motion, steady);
+  const steadied = isSteady && useView.getState().view !== 'source' ? '?steadied=true' : '';
+  return `/api/clips/${clipId()}/frames/${usePlayhead.getState().frame}/still.${format}${steadied}`;
+}
+
 const some = reasons.all(reasons.clip, reasons.someTrack);
 
 export const exportActions: Action[] = [
@@ -74,13 +84,31 @@ export const exportActions: Action[] = [
     run: () => saveFile(`/api/clips/${clipId()}/motion.csv?of=corners`),
   },
   {
+    id: 'motions-csv',
+    group: 'Export',
+    label: 'Motion of all tracks as CSV',
+    icon: Download,
+    wish: 'table rows frames position rotation scale',
+    unavailable: some,
+    run: () => saveFile(`/api/clips/${clipId()}/motion.csv?of=pose&by=track`),
+  },
+  {
+    id: 'motions-corners',
+    group: 'Export',
+    label: 'Corners of all tracks as CSV',
+    icon: Download,
+    wish: 'table pin rows frames boxes',
+    unavailable: some,
+    run: () => saveFile(`/api/clips/${clipId()}/motion.csv?of=corners&by=track`),
+  },
+  {
     id: 'still',
     group: 'Export',
     label: 'The frame shown as PNG',
     icon: Image,
     wish: 'still picture save image',
     unavailable: reasons.clip,
-    run: () => saveFile(`/api/clips/${clipId()}/frames/${usePlayhead.getState().frame}/still.png`),
+    run: () => saveFile(shownFrame('png')),
   },
   {
     id: 'still-tiff',
@@ -89,6 +117,6 @@ export const exportActions: Action[] = [
     icon: Image,
     wish: 'still picture save image',
     unavailable: reasons.clip,
-    run: () => saveFile(`/api/clips/${clipId()}/frames/${usePlayhead.getState().frame}/still.tiff`),
+    run: () => saveFile(shownFrame('tiff')),
   },
 ];

@@ -20,6 +20,7 @@ import type {
   SequenceRequest,
   SettingsView,
   SeveralExportsRequest,
+  SteadyLikeRequest,
   SteadyRequest,
   SuggestionView,
   SuggestRequest,
@@ -151,6 +152,9 @@ export const api = {
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
   findScene: (clipId: string, request: SceneRequest) =>
     call<JobView>('POST', `/clips/${clipId}/scene`, request),
+  queue: (projectId: string) => call<JobView[]>('GET', `/projects/${projectId}/queue`),
+  steadyLike: (clipId: string, request: SteadyLikeRequest) =>
+    call<ExportsView>('POST', `/clips/${clipId}/like`, request),
   export: (clipId: string, request: ExportRequest) =>
     call<JobView>('POST', `/clips/${clipId}/exports`, request),
   clearExport: (id: string) => call<void>('DELETE', `/exports/${id}`),

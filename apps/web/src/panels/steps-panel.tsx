@@ -1,6 +1,6 @@
 import { ActionTab } from '../actions/action-tab';
 import { steps, useWorkspace, type Step } from '../state/workspace';
-import { ExportPanel } from './export-panel';
+import { ExportPanel } from './export/export-panel';
 import { FramingPanel } from './framing-panel';
 import { OutputPanel } from './output-panel';
 import { ScenePanel } from './scene-panel';

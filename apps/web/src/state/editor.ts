@@ -8,8 +8,9 @@ import { timesOf } from './clip-times';
 import { applyChange, documentOf, useDocument, withJoinedPages, withRows } from './document';
 import { InOrder } from './in-order';
 import { guidesOf } from './guides';
-import { useExporting } from './exporting';
+import { lastChoice, useExporting } from './exporting';
 import { usePlayhead } from './playhead';
+import { loadQueue, tellQueue } from './queue';
 import { heldScene, useScene } from './scene';
 import { allOf, alone, restrict, useSelection } from './selection';
 import { complain, inLine, useSync } from './sync';
@@ -62,7 +63,8 @@ export function showClip(clip: ClipView): void {
   const ids = clip.tracks.map(({ id }) => id);
   if (!isSame) {
     solver.forget();
-    if (clip.lastExport?.codec) useExporting.setState({ request: clip.lastExport });
+    if (clip.lastExport) useExporting.setState({ request: lastChoice(clip.lastExport) });
+    void loadQueue(clip.projectId);
     useView.setState({ ...firstView, guides: guidesOf(clip.id) });
     useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
@@ -124,6 +126,7 @@ function apply(change: ClipChange): void {
 }
 
 export function onEvent(event: ProjectEvent): void {
+  tellQueue(event);
   const { clip, jobs } = get();
   if (!clip) return;
   if (event.type === 'change') take(event.change);

@@ -1,5 +1,5 @@
-import type { ExportRequest } from '@lurn/contract';
-import type { Codec } from '@lurn/core';
+import type { ExportPace, ExportRequest } from '@lurn/contract';
+import { codecKinds, type Codec } from '@lurn/core';
 import { create } from 'zustand';
 
 /** What a movie is written as, by what it is for. */
@@ -14,22 +14,32 @@ export const exportPresets = [
   { id: 'pictures', name: 'Single pictures: PNG', request: { codec: 'png', container: 'png' } },
 ] as const satisfies { id: string; name: string; request: ExportRequest }[];
 
-/** Bits a pixel that a codec comes to, about. */
-const roughBits: Record<Codec, number> = {
-  h264: 0.25,
-  h265: 0.15,
-  prores: 3,
-  prores4444: 4.5,
-  vp9: 0.15,
-  av1: 0.12,
-  ffv1: 6,
-  png: 12,
+/** What a codec comes to, about, before anything has been exported on a machine. */
+const roughPaces: Record<Codec, ExportPace> = {
+  h264: { bitsPerPixel: 0.25, pixelsPerSecond: 1.5e8 },
+  h265: { bitsPerPixel: 0.15, pixelsPerSecond: 6e7 },
+  prores: { bitsPerPixel: 3, pixelsPerSecond: 8e7 },
+  prores4444: { bitsPerPixel: 4.5, pixelsPerSecond: 5e7 },
+  vp9: { bitsPerPixel: 0.15, pixelsPerSecond: 4e7 },
+  av1: { bitsPerPixel: 0.12, pixelsPerSecond: 6e7 },
+  ffv1: { bitsPerPixel: 6, pixelsPerSecond: 1.2e8 },
+  png: { bitsPerPixel: 12, pixelsPerSecond: 3e7 },
 };
 
 /** What the next movie is written as; a project's last choice is the next clip's first. */
 export const useExporting = create<{ request: ExportRequest }>(() => ({ request: exportPresets[0].request }));
 
-/** Bytes that a movie comes to, about. */
-export function roughBytes({ codec = 'h264' }: ExportRequest, pixels: number, frames: number): number {
-  return (roughBits[codec] * pixels * frames) / 8;
+/** The bytes and seconds that so many pixels come to, about: as the last export of the codec did. */
+export function estimate(
+  { codec = 'h264' }: ExportRequest,
+  pixels: number,
+  paces: Partial<Record<string, ExportPace>>,
+): { bytes: number; seconds: number } {
+  const { bitsPerPixel, pixelsPerSecond } = paces[codec] ?? roughPaces[codec];
+  return { bytes: (bitsPerPixel * pixels) / 8, seconds: pixels / pixelsPerSecond };
+}
+
+/** What is taken over from what was asked for last: not what belongs to one clip. */
+export function lastChoice({ codec = 'h264', container, bits, comparison }: ExportRequest): ExportRequest {
+  return { codec, container: container ?? codecKinds[codec].containers[0], bits, comparison };
 }

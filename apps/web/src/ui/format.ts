@@ -42,14 +42,14 @@ export function sampleInWords(sample: Sample | null): string {
   return `${how} · ${x.toFixed(1)}, ${y.toFixed(1)} · ${turn} · ${scale.toFixed(3)}×`;
 }
 
+/** A length of time as people say it. */
+export const duration = (seconds: number): string =>
+  seconds < 1.5 ? 'a moment' : seconds < 90 ? `${Math.round(seconds)} s` : `${Math.round(seconds / 60)} min`;
+
 /** What is left of a job that began at `startedAt`, in words; null as long as nothing can be said. */
 export function timeLeft(startedAt: string, done: number, total: number): string | null {
   const spent = (Date.now() - Date.parse(startedAt)) / 1000;
   if (done < 2 || total === 0 || spent < 0.5) return null;
   const left = (spent / done) * (total - done);
-  return left < 1.5
-    ? 'a moment left'
-    : left < 90
-      ? `${Math.round(left)} s left`
-      : `${Math.round(left / 60)} min left`;
+  return `${duration(left)} left`;
 }
