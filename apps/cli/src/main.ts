@@ -374,6 +374,9 @@ addEncodingOptions(addInputOptions(program.command('give-back')))
   .addHelpText('after', exitCodes)
   .action(giveBack);
 
+// Whoever reads no further, as `head` does, has what was wanted.
+process.stdout.on('error', ({ code }: NodeJS.ErrnoException) => process.exit(code === 'EPIPE' ? 0 : 1));
+
 try {
   program.commands.forEach((command) =>
     command.exitOverride().configureOutput({ outputError: () => undefined }),

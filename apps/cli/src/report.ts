@@ -15,10 +15,11 @@ export const report = (
       const motion = readMotionJson(text, { ...clip, frames: pts.length });
       const found = reportOf(motion, viewOf(clip, motion.output));
       if (args.json) return void console.log(JSON.stringify(found, null, 1));
-      const { shakeBefore, shakeAfter, lost, sharpest } = found;
+      const { shakeBefore, shakeAfter, lost, softer, sharpest } = found;
       console.log(`Shake before    ${shakeBefore.toFixed(3)} px (RMS of the corners' second differences)`);
       console.log(`Shake after     ${shakeAfter.toFixed(3)} px`);
       console.log(`Picture lost    ${(100 * lost).toFixed(1)} %`);
+      console.log(`Sharpness lost  ${(100 * softer).toFixed(1)} %`);
       console.log(
         `Sharpness       ${sharpest.pixels.toFixed(3)} source pixels to an output pixel, at least (frame ${sharpest.frame})`,
       );

@@ -192,6 +192,7 @@ const exported = {
 /** What is right to send, with every field there is, by the name of its schema. */
 const right: Record<string, object> = {
   NameRequest: { name: 'Fuzz' },
+  KeepSteadyRequest: { name: 'Tight' },
   ExportRequest: exported,
   SteadyLikeRequest: { clipIds: ['4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10'], export: exported },
   SeveralExportsRequest: {

@@ -3,7 +3,7 @@ import { IsBoolean } from 'class-validator';
 import { Optional } from './fields.js';
 import type { JobView } from './jobs.js';
 import type { SceneView } from './scene.js';
-import type { SteadyView } from './steady.js';
+import type { KeptSteadyView, SteadyView } from './steady.js';
 import type { TrackView } from './tracks.js';
 
 /**
@@ -63,6 +63,8 @@ export interface ClipView extends ClipCard {
   /** Records whose packed data is too much to come along: it is to be fetched. */
   stale: string[];
   steady: SteadyView;
+  /** Other settings, kept by name, in the order in which they were kept. */
+  kept: KeptSteadyView[];
   /** Counts edits; sent along with one, it says what its window has seen. */
   revision: number;
   history: HistoryView;
@@ -81,7 +83,7 @@ export interface PageView {
   bytes: string | null;
 }
 
-/** A record as an edit has left it, null when it is gone: a track's is a TrackView, a scene's a SceneView, the clip's steadying a SteadyView. */
+/** A record as an edit has left it, null when it is gone: a track's is a TrackView, a scene's a SceneView, the clip's steadying a SteadyView, settings kept by name a KeptSteadyView. */
 export interface RecordView {
   kind: string;
   id: string;

@@ -1,5 +1,5 @@
 import { ApiProperty } from '@nestjs/swagger';
-import { IsBoolean, IsDivisibleBy, IsIn, IsInt, IsNumber, Max, Min } from 'class-validator';
+import { IsBoolean, IsDivisibleBy, IsIn, IsInt, IsNumber, IsString, Length, Max, Min } from 'class-validator';
 import { finite, Nested, NestedList, OptionalNested } from './fields.js';
 
 export class ChannelsView {
@@ -240,6 +240,22 @@ export class SteadyRequest {
     'Output size',
     'Edges',
     'Resampling',
+    'Kept settings',
   ])
   label!: string;
+}
+
+/** All that is chosen about steadying, kept by a name, to go back to and to compare with. */
+export interface KeptSteadyView {
+  id: string;
+  clipId: string;
+  name: string;
+  steady: SteadyView;
+}
+
+export class KeepSteadyRequest {
+  @ApiProperty({ example: 'Held, tight', minLength: 1, maxLength: 60 })
+  @IsString()
+  @Length(1, 60)
+  name!: string;
 }

@@ -21,6 +21,7 @@ import {
 } from '@nestjs/common';
 import { ApiConsumes, ApiOperation, ApiQuery, ApiTags } from '@nestjs/swagger';
 import {
+  KeepSteadyRequest,
   NameRequest,
   NewTrackRequest,
   NewTracksRequest,
@@ -283,6 +284,18 @@ export class ClipsController {
   @ApiOperation({ summary: 'Choose what to take out and how to frame it' })
   steady(@Param('id') id: string, @Body() { steady, label }: SteadyRequest): Promise<ClipChange> {
     return this.clips.setSteady(id, steady, label);
+  }
+
+  @Post(':id/kept')
+  @ApiOperation({ summary: 'Keep what is chosen about steadying by a name' })
+  keep(@Param('id') id: string, @Body() { name }: KeepSteadyRequest): Promise<ClipChange> {
+    return this.clips.keepSteady(id, name);
+  }
+
+  @Delete(':id/kept/:kept')
+  @ApiOperation({ summary: 'Drop settings that were kept' })
+  drop(@Param('id') id: string, @Param('kept') kept: string): Promise<ClipChange> {
+    return this.clips.dropSteady(id, kept);
   }
 
   @Post(':id/undo')

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { stat, rm } from 'node:fs/promises';
 import {
   ConflictException,
@@ -8,7 +9,16 @@ import {
   type OnApplicationBootstrap,
   type OnApplicationShutdown,
 } from '@nestjs/common';
-import type { ClipCard, ClipTrouble, ClipView, SceneView, SteadyView, TrackView } from '@lurn/contract';
+import type {
+  ClipCard,
+  ClipChange,
+  ClipTrouble,
+  ClipView,
+  KeptSteadyView,
+  SceneView,
+  SteadyView,
+  TrackView,
+} from '@lurn/contract';
 import {
   durationOf,
   formatFrameRate,
@@ -138,6 +148,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
             .map((p) => ({ ...p, bytes: p.bytes.toString('base64') })),
       stale: isMuch ? tracks.map((track) => track.id) : [],
       steady: row.steady,
+      kept: await this.keptOf(id),
       revision: row.revision,
       history: await this.edits.history(id),
       jobs: await this.jobs.ofClip(id),
@@ -158,6 +169,12 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
   async sceneOf(id: string): Promise<SceneView | null> {
     const all = await this.records.ofClip(id);
     return (all.find(({ kind }) => kind === 'scene')?.view as SceneView | undefined) ?? null;
+  }
+
+  /** Settings that were kept by name. */
+  async keptOf(id: string): Promise<KeptSteadyView[]> {
+    const all = await this.records.ofClip(id);
+    return all.flatMap(({ kind, view }) => (kind === 'kept-steady' ? [view as KeptSteadyView] : []));
   }
 
   /** What is held of the scene, if it has a say; null where it has none. */
@@ -239,6 +256,25 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
         );
       }
       return this.edits.commit(id, label, [{ kind: 'steady', id, before: row.steady, after: steady }]);
+    });
+  }
+
+  /** Keeps what is chosen now by a name; what was kept by that name gives way. */
+  async keepSteady(clipId: string, name: string): Promise<ClipChange> {
+    return this.edits.inTurn(clipId, async () => {
+      const { row } = await this.ready(clipId);
+      const before = (await this.keptOf(clipId)).find((one) => one.name === name) ?? null;
+      const id = before?.id ?? randomUUID();
+      const after: KeptSteadyView = { id, clipId, name, steady: row.steady };
+      return this.edits.commit(clipId, 'Keep settings', [{ kind: 'kept-steady', id, before, after }]);
+    });
+  }
+
+  async dropSteady(clipId: string, id: string): Promise<ClipChange> {
+    return this.edits.inTurn(clipId, async () => {
+      const before = (await this.keptOf(clipId)).find((one) => one.id === id);
+      if (!before) throw new NotFoundException('There are no such settings.');
+      return this.edits.commit(clipId, 'Drop settings', [{ kind: 'kept-steady', id, before, after: null }]);
     });
   }
 

@@ -156,7 +156,10 @@ test('another clip is steadied as this one is, followed anew, and exported', asy
   expect(Array.from({ length: view.frames }, (_, k) => samples.found(k))).not.toContain(false);
   const movie = view.jobs.find(({ kind }) => kind === 'export');
   expect(await harness.job(movie?.id ?? '')).toMatchObject({ state: 'done', fileName: 'second-held.mp4' });
-  await api().post('/api/tracks/delete').send({ trackIds: [point] }).expect(200);
+  await api()
+    .post('/api/tracks/delete')
+    .send({ trackIds: [point] })
+    .expect(200);
 });
 
 test.each([
@@ -176,6 +179,28 @@ test.each([
     // A PNG says its size in its head: the output's where it is steadied.
     if (format === 'png') expect((body as Buffer).readUInt32BE(16)).toBe(query ? 96 : 192);
   }
+});
+
+test('settings are kept by name, and dropped, each undone like any edit', async () => {
+  const keep = (name: string) => api().post(`/api/clips/${clip.id}/kept`).send({ name });
+  await keep('Wide').expect(201);
+  const wide = (await harness.view(clip.id)).steady;
+  await api()
+    .patch(`/api/clips/${clip.id}/steady`)
+    .send({ steady: { ...wide, edge: 'mirror' }, label: 'Edges' })
+    .expect(200);
+  await keep('Mirrored').expect(201);
+  const { kept } = await harness.view(clip.id);
+  expect(kept.map(({ name, steady }) => [name, steady.edge])).toEqual([
+    ['Wide', 'black'],
+    ['Mirrored', 'mirror'],
+  ]);
+  await api().delete(`/api/clips/${clip.id}/kept/${kept[0].id}`).expect(200);
+  await api().delete(`/api/clips/${clip.id}/kept/${kept[0].id}`).expect(404);
+  expect((await harness.view(clip.id)).kept).toHaveLength(1);
+  for (let i = 0; i < 4; i++) await api().post(`/api/clips/${clip.id}/undo`).expect(200);
+  const after = await harness.view(clip.id);
+  expect([after.kept, after.steady]).toEqual([[], wide]);
 });
 
 test('the motion comes out as rows', async () => {

@@ -1,3 +1,4 @@
+import { keptSteadyKind } from '../clips/kept-steady.js';
 import { steadyKind } from '../clips/steady-record.js';
 import { sceneKind } from '../scenes/scene-record.js';
 import { trackKind } from '../tracks/track-record.js';
@@ -11,6 +12,7 @@ export const recordKinds = new Map<string, AnyKind>([
   ['track', trackKind as AnyKind],
   ['scene', sceneKind as AnyKind],
   ['steady', steadyKind as AnyKind],
+  ['kept-steady', keptSteadyKind as AnyKind],
 ]);
 
 export function kindOf(name: string): AnyKind {

@@ -6,6 +6,7 @@ import {
   Crosshair,
   Eye,
   Hand,
+  Layers2,
   LocateFixed,
   type LucideIcon,
   Maximize,
@@ -33,7 +34,11 @@ const views: Record<StageView, { label: string; short: string; icon: LucideIcon 
   steadied: { label: 'Steadied alone', short: 'Steadied', icon: Scan },
   wipe: { label: 'Wipe', short: 'Wipe', icon: SquareSplitHorizontal },
   difference: { label: 'Difference', short: 'Difference', icon: Contrast },
+  onion: { label: 'Onion skin: several frames at once', short: 'Onion skin', icon: Layers2 },
 };
+
+/** Views whose buttons are icons alone. */
+export const isRareView = (view: StageView): boolean => view === 'difference' || view === 'onion';
 
 export const shortViewName = (view: StageView): string => views[view].short;
 
@@ -76,7 +81,7 @@ export const lookActions = reasons.needing(reasons.clip, [
   {
     id: 'flicker',
     group: 'Look',
-    label: 'Show the source in place of the steadied picture while the key is held',
+    label: 'Show what it is compared with in place of the steadied picture while the key is held',
     icon: Blinds,
     keys: ['c'],
     wish: 'compare flicker before after toggle blink',

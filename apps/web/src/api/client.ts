@@ -193,6 +193,10 @@ export const edits = (note: EditNote) => ({
   deleteScene: (id: string) => call<ClipChange>('DELETE', `/scenes/${id}`, undefined, note),
   setSteady: (clipId: string, request: SteadyRequest) =>
     call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
+  keepSteady: (clipId: string, name: string) =>
+    call<ClipChange>('POST', `/clips/${clipId}/kept`, { name }, note),
+  dropSteady: (clipId: string, id: string) =>
+    call<ClipChange>('DELETE', `/clips/${clipId}/kept/${id}`, undefined, note),
   undo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/undo`, undefined, note),
   redo: (clipId: string) => call<ClipChange>('POST', `/clips/${clipId}/redo`, undefined, note),
 });

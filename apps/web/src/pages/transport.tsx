@@ -3,7 +3,7 @@ import { Pause, Play, Settings2 } from 'lucide-react';
 import { useState } from 'react';
 import { ActionButton } from '../actions/action-button';
 import { ActionDropdown } from '../actions/action-menu';
-import { shortViewName } from '../actions/look-actions';
+import { isRareView, shortViewName } from '../actions/look-actions';
 import { useAction } from '../actions/use-action';
 import { stageViews } from '../stage/panes';
 import { timesOf } from '../state/clip-times';
@@ -47,6 +47,7 @@ export function Transport() {
         <ActionButton id="guide-line" className="btn-ghost btn-xs btn-square" />
         <ActionButton id="guide-cross" className="btn-ghost btn-xs btn-square" />
         <ActionButton id="ride" className="btn-ghost btn-xs btn-square" />
+        <OnionGap />
         <ZoomButton />
         <div className="join" role="group" aria-label="What the stage shows">
           {stageViews.map((view) => (
@@ -112,8 +113,29 @@ function ViewButton({ view }: { view: (typeof stageViews)[number] }) {
       aria-label={shortViewName(view)}
       onClick={action.run}
     >
-      {Icon && <Icon size={14} aria-hidden />} {view !== 'difference' && shortViewName(view)}
+      {Icon && <Icon size={14} aria-hidden />} {!isRareView(view) && shortViewName(view)}
     </button>
+  );
+}
+
+/** How many frames lie between those of the onion skin. */
+function OnionGap() {
+  const isOn = useView((s) => s.view === 'onion');
+  const apart = useView((s) => s.onionGap);
+  if (!isOn) return null;
+  return (
+    <select
+      className="select select-xs w-28"
+      aria-label="Frames between the onion skins"
+      value={apart}
+      onChange={({ target: { value } }) => useView.setState({ onionGap: Number(value) })}
+    >
+      {[1, 2, 5, 10, 25, 50].map((frames) => (
+        <option key={frames} value={frames}>
+          {frames === 1 ? 'each frame' : `each ${frames}th`}
+        </option>
+      ))}
+    </select>
   );
 }
 

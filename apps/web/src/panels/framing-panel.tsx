@@ -21,7 +21,7 @@ export function FramingPanel() {
   const isComposed = steady.mode === 'smooth' && steady.kind === 'composed';
   const set = (part: Partial<typeof framing>): void =>
     changeSteady({ framing: { ...framing, ...part } }, 'Framing');
-  const { shakeBefore, shakeAfter, lost } = result.report;
+  const { shakeBefore, shakeAfter, lost, softer } = result.report;
   const [before, after] = shake ? [shake.before, shake.after] : [shakeBefore, shakeAfter];
   return (
     <Section title="Framing">
@@ -98,10 +98,11 @@ export function FramingPanel() {
             shake
               ? 'How far features that no solve has seen are from their own smoothed paths'
               : "The second differences of the picture's corners"
-          }, RMS pixels; the share of the picture that is not seen`}
+          }, RMS pixels; the share of the picture that is not seen; the share of its detail that its enlargement takes`}
           data-testid="shake"
         >
-          Shake {before.toFixed(2)} → {after.toFixed(2)} px · {percent(lost, 0)} lost
+          Shake {before.toFixed(2)} → {after.toFixed(2)} px · {percent(lost, 0)} lost · {percent(softer, 0)}{' '}
+          softer
         </span>
         <button
           className="link link-hover"

@@ -7,6 +7,7 @@ import { Fold } from '../ui/fold';
 import { percent } from '../ui/format';
 import { Section } from './section';
 import { ByHand } from './by-hand';
+import { KeptSettings } from './kept-settings';
 import { ModelChoice } from './model-choice';
 import { RollingShutter } from './rolling-shutter';
 import { Stretches } from './stretches';
@@ -169,6 +170,7 @@ export function SteadyPanel() {
           </button>
         </span>
       </div>
+      <KeptSettings />
     </Section>
   );
 }

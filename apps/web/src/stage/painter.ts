@@ -14,6 +14,7 @@ import {
   type RowPlacement,
 } from '@lurn/core';
 import type { Picture } from './frame-source';
+import type { OutputName } from './stage-messages';
 
 interface Size {
   width: number;
@@ -39,10 +40,10 @@ export interface Pane {
   picture: Size;
   /** What bare edges show: nothing, black, a hatching, or squares that stand for what is not to be seen. */
   beyond: 'nothing' | 'black' | 'hatching' | 'squares';
-  /** Whether it shows the picture that was made of the output, as it is. */
-  made: boolean;
-  /** Where the source is laid against it, so that what is alike is grey; null where it is shown as it is. */
-  against: Mat3 | null;
+  /** The picture that was made of an output and is shown as it is; null where the frame is. */
+  made: OutputName | null;
+  /** What is laid against it, so that what is alike is grey; null where it is shown as it is. */
+  against: Pick<Pane, 'outputFromFrame' | 'byRows' | 'made'> | null;
   /** Shown as a tracker sees it. */
   analysis: Analysis | null;
 }
@@ -145,9 +146,9 @@ export class Painter {
   private readonly gl: WebGL2RenderingContext;
   /** For the picture as it is, and, made when first needed, as a tracker sees it: its shader is much slower. */
   private readonly programs: { plain: Program; hatched: Program; squared: Program; analysed: Program | null };
-  /** The planes of the frame, and of the picture that was made of it. */
+  /** The planes of the frame, and of the pictures that were made of it. */
   private readonly frame: Planes;
-  private readonly output: Planes;
+  private readonly outputs: Record<OutputName, Planes>;
 
   constructor(
     private readonly canvas: OffscreenCanvas,
@@ -168,7 +169,7 @@ export class Painter {
       analysed: null,
     };
     this.frame = new Planes(gl);
-    this.output = new Planes(gl);
+    this.outputs = { own: new Planes(gl), other: new Planes(gl) };
     gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1);
     gl.enable(gl.SCISSOR_TEST);
   }
@@ -178,9 +179,9 @@ export class Painter {
     this.frame.take(picture);
   }
 
-  /** Takes over the picture that was made of the frame. */
-  takeOutput(picture: Picture): void {
-    this.output.take(picture);
+  /** Takes over a picture that was made of the frame. */
+  takeOutput(name: OutputName, picture: Picture): void {
+    this.outputs[name].take(picture);
   }
 
   /** Draws the picture taken last into each pane. */
@@ -195,7 +196,7 @@ export class Painter {
       if (right <= left || bottom <= top) continue;
       gl.scissor(left, canvas.height - bottom, right - left, bottom - top);
       if (pane.beyond !== 'nothing' && !pane.made && !covers(pane, this.clip)) this.drawBeyond(pane.beyond);
-      (pane.made ? this.output : this.frame).bind();
+      this.planesOf(pane).bind();
       const { analysis } = pane;
       const program = analysis
         ? (this.programs.analysed ??= new Program(gl, fragment.replace('\n', '\n#define ANALYSED\n')))
@@ -217,6 +218,10 @@ export class Painter {
     gl.flush();
   }
 
+  private planesOf({ made }: Pick<Pane, 'made'>): Planes {
+    return made ? this.outputs[made] : this.frame;
+  }
+
   private drawBeyond(beyond: Exclude<Pane['beyond'], 'nothing'>): void {
     const { gl } = this;
     if (beyond === 'black') {
@@ -229,19 +234,34 @@ export class Painter {
     ground.draw([wholeCanvas, wholeCanvas]);
   }
 
-  /** Lays the source over a pane, inverted and half to be seen: what is alike comes to grey. */
-  private drawAgainst(pane: Pane, outputFromFrame: Mat3): void {
-    const { gl } = this;
+  /** Lays the frame taken last over a pane, placed as it has it, to be seen by a share. */
+  drawOver(pane: Pane, share: number): void {
+    const { gl, canvas } = this;
+    const { left, top, right, bottom } = pictureIn(pane);
+    if (right <= left || bottom <= top) return;
+    gl.scissor(left, canvas.height - bottom, right - left, bottom - top);
     this.frame.bind();
+    gl.enable(gl.BLEND);
+    gl.blendColor(0, 0, 0, share);
+    gl.blendFunc(gl.CONSTANT_ALPHA, gl.ONE_MINUS_CONSTANT_ALPHA);
+    const { plain } = this.programs;
+    plain.use();
+    plain.draw(deviceFromRows({ ...pane, made: null }, this.clip, canvas));
+    gl.disable(gl.BLEND);
+    gl.flush();
+  }
+
+  /** Lays something over a pane, inverted and half to be seen: what is alike comes to grey. */
+  private drawAgainst(pane: Pane, against: NonNullable<Pane['against']>): void {
+    const { gl } = this;
+    this.planesOf(against).bind();
     gl.enable(gl.BLEND);
     gl.blendColor(0, 0, 0, 0.5);
     gl.blendFunc(gl.CONSTANT_ALPHA, gl.ONE_MINUS_CONSTANT_ALPHA);
     const { plain } = this.programs;
     plain.use();
     gl.uniform1f(plain.uniform('inverted'), 1);
-    plain.draw(
-      deviceFromRows({ ...pane, outputFromFrame, byRows: null, made: false }, this.clip, this.canvas),
-    );
+    plain.draw(deviceFromRows({ ...pane, ...against }, this.clip, this.canvas));
     gl.uniform1f(plain.uniform('inverted'), 0);
     gl.disable(gl.BLEND);
   }

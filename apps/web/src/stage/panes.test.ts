@@ -99,7 +99,7 @@ test('zoom has its limits, and every view its panes', () => {
   // By itself: the other stays as it is.
   expect([zoom(2, true).source.zoom, zoom(2, true).steadied]).toEqual([2, whole]);
   expect(stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, both, 0.5).length)).toEqual(
-    [2, 1, 1, 2, 1],
+    [2, 1, 1, 2, 1, 1],
   );
 });
 
@@ -109,4 +109,11 @@ test('a stage as high as the pictures need leaves no bands', () => {
   const panes = layOut('twin', { width, height }, clip, both, 0.5);
   const filled = panes.reduce((sum, p) => sum + p.scaleX * clip.width * p.scaleY * clip.height, 0);
   expect(filled / (width * height)).toBeGreaterThan(0.98);
+});
+
+test('a wipe shows the picture by other settings, of its own shape, in place of the source', () => {
+  const square = { width: 540, height: 540, pixelAspect: 1 };
+  const [left, right] = layOut('wipe', { width: 960, height: 540 }, clip, both, 0.3, clip, square);
+  expect([left.kind, left.isOther, left.picture]).toEqual(['steadied', true, { width: 540, height: 540 }]);
+  expect([right.kind, right.isOther, right.x]).toEqual(['steadied', undefined, 288]);
 });

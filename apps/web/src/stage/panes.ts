@@ -1,7 +1,7 @@
 import type { Point } from '@lurn/core';
 
 /** What the stage shows. */
-export const stageViews = ['twin', 'source', 'steadied', 'wipe', 'difference'] as const;
+export const stageViews = ['twin', 'source', 'steadied', 'wipe', 'difference', 'onion'] as const;
 export type StageView = (typeof stageViews)[number];
 
 export type PaneKind = 'source' | 'steadied';
@@ -16,6 +16,8 @@ export interface Rectangle {
 /** A pane in CSS pixels with the way from clip pixels to CSS pixels, each direction by itself: p ↦ scale·p + shift. */
 export interface PaneGeometry extends Rectangle {
   kind: PaneKind;
+  /** A steadied picture by the settings that are compared with. */
+  isOther?: boolean;
   /** The size of its picture, in its own pixels. */
   picture: { width: number; height: number };
   /** More than `scaleY` where the clip's pixels are wider than they are high. */
@@ -45,7 +47,8 @@ const gap = 10;
 
 /**
  * Lays the panes out in a stage of the given size; `wipe` is the share of the width left to the source. The steadied picture may
- * have a size and shape of its own.
+ * have a size and shape of its own. A wipe shows the picture by other settings, of the size `other`, in place of the source where
+ * there are any.
  */
 export function layOut(
   view: StageView,
@@ -54,11 +57,17 @@ export function layOut(
   viewports: Readonly<Record<PaneKind, Viewport>>,
   wipe: number,
   output: ShownSize = clip,
+  other?: ShownSize,
 ): PaneGeometry[] {
   const across = clip.width * clip.pixelAspect;
-  const place = (kind: PaneGeometry['kind'], area: Rectangle, window: Rectangle): PaneGeometry => {
+  const place = (
+    kind: PaneGeometry['kind'],
+    area: Rectangle,
+    window: Rectangle,
+    shown = kind === 'source' ? clip : output,
+  ): PaneGeometry => {
     const viewport = viewports[kind];
-    const { width, height, pixelAspect } = kind === 'source' ? clip : output;
+    const { width, height, pixelAspect } = shown;
     const scaleY = Math.min(window.width / (width * pixelAspect), window.height / height) * viewport.zoom;
     const scaleX = scaleY * pixelAspect;
     return {
@@ -89,12 +98,13 @@ export function layOut(
   }
   if (view === 'wipe') {
     const edge = Math.round(stage.width * wipe);
+    const left = { ...whole, width: edge };
     return [
-      place('source', { ...whole, width: edge }, whole),
+      other ? { ...place('steadied', left, whole, other), isOther: true } : place('source', left, whole),
       place('steadied', { ...whole, x: edge, width: stage.width - edge }, whole),
     ];
   }
-  return [place(view === 'difference' ? 'steadied' : view, whole, whole)];
+  return [place(view === 'source' ? 'source' : 'steadied', whole, whole)];
 }
 
 /** The height that a stage so wide needs for both pictures to fill it, beside each other. */

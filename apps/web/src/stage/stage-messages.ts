@@ -15,6 +15,9 @@ export interface OutputLook {
   zoom: number;
 }
 
+/** The output by what is chosen, and by the settings that it is compared with. */
+export type OutputName = 'own' | 'other';
+
 /** What the page tells the stage's worker. */
 export type StageOrder =
   | {
@@ -33,11 +36,14 @@ export type StageOrder =
       panes: PaneGeometry[];
       background: [number, number, number];
     }
-  | { type: 'placements'; placing: Placing | null; look: OutputLook }
+  /** Of what is chosen, or of what it is compared with in place of the source; null where there is none. */
+  | { type: 'placements'; of: OutputName; placing: Placing | null; look: OutputLook }
   /** Whether bare edges are hatched, where they would be black. */
   | { type: 'hatching'; hatched: boolean }
-  /** The steadied picture gives way to the source, or is shown by how it differs from it. */
+  /** The steadied picture gives way to what it is compared with, or is shown by how it differs from it. */
   | { type: 'compare'; as: 'itself' | 'source' | 'difference' }
+  /** Several frames at rest laid over each other, so far apart; null for the one alone. */
+  | { type: 'onion'; apart: number | null }
   /** The source as a tracker sees it; null for as it is. */
   | { type: 'analysis'; analysis: Analysis | null }
   | { type: 'show'; frame: number }

@@ -3,7 +3,9 @@ import {
   framingMatrix,
   identity,
   matrixAt,
+  multiply,
   noFraming,
+  scaling,
   type Analysis,
   type Mat3,
   type Placing,
@@ -15,7 +17,7 @@ import { fillReach, isMade, OutputMaker } from './output-maker';
 import { Painter, type Pane } from './painter';
 import type { PaneGeometry } from './panes';
 import { riding, type Ride } from './ride';
-import type { OutputLook, StageNews, StageOrder } from './stage-messages';
+import type { OutputLook, OutputName, StageNews, StageOrder } from './stage-messages';
 
 // The stage's own thread: decodes the proxy and draws both pictures, so that the page's thread never waits.
 
@@ -26,18 +28,25 @@ let clip: { width: number; height: number } | null = null;
 let ratio = 1;
 let panes: PaneGeometry[] = [];
 let background: [number, number, number] = [0, 0, 0];
-let placing: Placing | null = null;
 let analysis: Analysis | null = null;
-let look: OutputLook | null = null;
 let hatched = true;
 let compared: Extract<StageOrder, { type: 'compare' }>['as'] = 'itself';
-/** Makes what the rasteriser does not; there as soon as its kernels have come. */
-let maker: OutputMaker | null = null;
+/** An output, and what makes of it what the rasteriser does not: there as soon as its kernels have come. */
+interface Output {
+  placing: Placing | null;
+  look: OutputLook | null;
+  maker: OutputMaker | null;
+  /** What it was made of last. */
+  madeOf: { picture: Picture; placing: Placing; look: OutputLook } | null;
+}
+
+const noOutput = (): Output => ({ placing: null, look: null, maker: null, madeOf: null });
+const outputs: Record<OutputName, Output> = { own: noOutput(), other: noOutput() };
+/** Frames at rest that are laid over each other are so far apart; null for one alone. */
+let onion: number | null = null;
 let picture: Picture | null = null;
 /** Frames about the one at rest, which fill its edges. */
 const fillers = new Map<number, Picture>();
-/** What the output was made of last. */
-let madeOf: { picture: Picture; placing: Placing; look: OutputLook } | null = null;
 let times = evenTimes(1, 25);
 let wanted = 0;
 let wantedAt = 0;
@@ -52,15 +61,24 @@ const tell = (news: StageNews): void => self.postMessage(news);
 
 function draw(frame: number): void {
   if (!painter || !canvas || frame < 0) return;
-  const isPlaced = placing !== null && 9 * frame < placing.placements.length;
-  const placement = placing && isPlaced ? matrixAt(placing.placements, frame) : identity;
-  const byRows = placing?.rows && isPlaced ? { rows: placing.rows, frame } : null;
-  const made = makeOutput(frame);
+  painter.draw(panesAt(frame), background);
+}
+
+/** The panes as a frame is drawn in them. */
+function panesAt(frame: number): Pane[] {
+  const scale = ratio * (playing?.size ?? 1);
+  const { look } = outputs.own;
   const beyond =
     look?.edge === 'transparent' ? 'squares' : look?.edge === 'black' && hatched ? 'hatching' : 'black';
-  const scale = ratio * (playing?.size ?? 1);
-  const drawn = panes.map((fixed): Pane => {
+  return panes.map((fixed): Pane => {
     const pane = riding(fixed, ride, frame);
+    const isSource = pane.kind === 'source';
+    const { picture } = pane;
+    const shown = (name: OutputName) => ({
+      ...placed(name, frame, picture),
+      made: makeOutput(name, frame) ? name : null,
+    });
+    const shows = isSource ? null : pane.isOther || compared === 'source' ? 'other' : 'own';
     return {
       x: Math.round(pane.x * scale),
       y: Math.round(pane.y * scale),
@@ -70,50 +88,100 @@ function draw(frame: number): void {
       scaleY: pane.scaleY * scale,
       shiftX: pane.shiftX * scale,
       shiftY: pane.shiftY * scale,
-      outputFromFrame: pane.kind === 'source' ? identity : compared === 'source' ? unsteadied() : placement,
-      byRows: pane.kind === 'source' || compared === 'source' ? null : byRows,
-      picture: pane.picture,
-      beyond: pane.kind === 'source' ? 'nothing' : beyond,
-      made: pane.kind === 'steadied' && made && compared !== 'source',
-      against: pane.kind === 'steadied' && compared === 'difference' ? unsteadied() : null,
-      analysis: pane.kind === 'source' ? analysis : null,
+      ...(shows ? shown(shows) : { outputFromFrame: identity, byRows: null, made: null }),
+      picture,
+      beyond: isSource ? 'nothing' : beyond,
+      against: !isSource && compared === 'difference' ? shown('other') : null,
+      analysis: isSource ? analysis : null,
     };
   });
-  painter.draw(drawn, background);
+}
+
+/** How a frame lies in a pane's picture by an output; without other settings that is as the source lies in it. */
+function placed(
+  name: OutputName,
+  frame: number,
+  picture: { width: number; height: number },
+): Pick<Pane, 'outputFromFrame' | 'byRows'> {
+  const { placing, look } = outputs[name];
+  if (name === 'other' && !placing) return { outputFromFrame: unsteadied(), byRows: null };
+  if (!placing || !look || 9 * frame >= placing.placements.length)
+    return { outputFromFrame: identity, byRows: null };
+  const fitted = scaling(picture.width / look.size.width, picture.height / look.size.height);
+  return {
+    outputFromFrame: multiply(fitted, matrixAt(placing.placements, frame)),
+    byRows: placing.rows ? { rows: placing.rows, frame } : null,
+  };
 }
 
 /** Where the source lies in the output at zoom 1, without anything taken out. */
 function unsteadied(): Mat3 {
+  const { look } = outputs.own;
   if (!look || !clip) return identity;
   return framingMatrix(noFraming, { ...clip, output: look.size, window: look.window });
 }
 
-/** Makes the picture of the output where the rasteriser does not do; whether there is one. */
-function makeOutput(frame: number): boolean {
+/** Makes the picture of an output where the rasteriser does not do; whether there is one. */
+function makeOutput(name: OutputName, frame: number): boolean {
+  const output = outputs[name];
+  const { maker, placing, look, madeOf } = output;
   if (!painter || !maker || !picture || !placing || !look || !isMade(look)) return false;
-  if (9 * frame >= placing.placements.length || !panes.some(({ kind }) => kind === 'steadied')) return false;
   const isNew = madeOf?.picture !== picture || madeOf.placing !== placing || madeOf.look !== look;
-  if (isNew) painter.takeOutput(maker.make(picture, frame, placing, look, fillers));
-  madeOf = { picture, placing, look };
+  if (isNew) painter.takeOutput(name, maker.make(picture, frame, placing, look, fillers));
+  output.madeOf = { picture, placing, look };
   return true;
 }
 
 /** Fetches the frames that fill the edges of the one at rest, and draws it with them. */
 async function fillEdges(): Promise<void> {
-  if (!source || !maker || !placing || look?.edge !== 'fill' || playing || shown < 0) return;
+  if (!source || playing || shown < 0) return;
   const frame = shown;
-  const missing = maker.fillers(frame, placing, look).filter((other) => !fillers.has(other.frame));
-  if (missing.length === 0) return;
+  const missing = Object.values(outputs).flatMap(({ maker, placing, look }) =>
+    maker && placing && look ? maker.fillers(frame, placing, look) : [],
+  );
+  const wanted = new Set(missing.map((other) => other.frame).filter((other) => !fillers.has(other)));
+  if (wanted.size === 0) return;
   for (const near of fillers.keys()) if (Math.abs(near - frame) > 2 * fillReach) fillers.delete(near);
-  for (const other of missing) {
-    const found = await source.beside(other.frame);
+  for (const other of wanted) {
+    const found = await source.beside(other);
     // The source uses its pictures' memory again.
-    if (found) fillers.set(other.frame, { ...found, data: found.data.slice() });
+    if (found) fillers.set(other, { ...found, data: found.data.slice() });
     if (shown !== frame) return;
   }
-  madeOf = null;
+  for (const output of Object.values(outputs)) output.madeOf = null;
   draw(frame);
 }
+
+/** Frames before and after one that are laid over it. */
+const onionSkins = 2;
+
+/** Lays the frames about the one at rest over it, where each is steadied: what is held stays sharp. */
+async function layOnion(): Promise<void> {
+  const { placing, look } = outputs.own;
+  if (onion === null || !source || !painter || !placing || !look || playing || shown < 0) return;
+  const [frame, apart] = [shown, onion];
+  const { length } = placing.placements;
+  const skins: [frame: number, skin: Picture][] = [];
+  for (let i = -onionSkins; i <= onionSkins; i++) {
+    const other = frame + i * apart;
+    if (i === 0 || other < 0 || 9 * other >= length) continue;
+    const found = await source.beside(other);
+    if (shown !== frame || onion !== apart) return;
+    // The source uses its pictures' memory again.
+    if (found) skins.push([other, { ...found, data: found.data.slice() }]);
+  }
+  draw(frame);
+  const below = panesAt(frame);
+  skins.forEach(([other, skin], i) => {
+    painter?.take(skin);
+    for (const pane of below)
+      painter?.drawOver({ ...pane, ...placed('own', other, pane.picture) }, 1 / (i + 2));
+  });
+  if (picture) painter.take(picture);
+}
+
+/** What takes longer, once the picture stands. */
+const finish = (): void => void fillEdges().then(layOnion);
 
 /** Brings the wanted frame up; while one is being decoded, later wishes replace each other. */
 async function bring(): Promise<void> {
@@ -128,10 +196,10 @@ async function bring(): Promise<void> {
       if (!found) continue;
       painter.take(found);
       picture = found;
-      madeOf = null;
+      for (const output of Object.values(outputs)) output.madeOf = null;
       draw(frame);
       shown = frame;
-      void fillEdges();
+      finish();
       const milliseconds = performance.now() - askedAt;
       // The canvas reaches the screen with the next animation frame; only then is it true.
       requestAnimationFrame(() => tell({ type: 'shown', frame, milliseconds }));
@@ -177,7 +245,8 @@ async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void>
     source = await FrameSource.open(order.url);
     tell({ type: 'opened', frames: source.frames });
     void bring();
-    maker = new OutputMaker(await WebAssembly.compileStreaming(fetch(kernelsUrl)), order.clip);
+    const kernels = await WebAssembly.compileStreaming(fetch(kernelsUrl));
+    for (const output of Object.values(outputs)) output.maker = new OutputMaker(kernels, order.clip);
     draw(shown);
   } catch (error) {
     tell({ type: 'failed', reason: (error as Error).message });
@@ -196,12 +265,17 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       full = { width: order.width, height: order.height };
       sizeCanvas();
       draw(shown);
+      if (onion !== null) finish();
       break;
     case 'placements':
-      placing = order.placing;
-      look = order.look;
+      Object.assign(outputs[order.of], { placing: order.placing, look: order.look });
       draw(shown);
-      void fillEdges();
+      finish();
+      break;
+    case 'onion':
+      onion = order.apart;
+      draw(shown);
+      finish();
       break;
     case 'hatching':
       hatched = order.hatched;
@@ -227,8 +301,8 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       break;
     case 'pause':
       playing = null;
-      if (sizeCanvas()) draw(shown);
-      void fillEdges();
+      if (sizeCanvas() || onion !== null) draw(shown);
+      finish();
       break;
     case 'ride':
       ride = order.ride;

@@ -6,6 +6,7 @@ import {
   resamplingNames,
   viewOf,
   windowOf,
+  type Placing,
   type SteadyResult,
 } from '@lurn/core';
 import {
@@ -22,6 +23,7 @@ import { ActionContextMenu } from '../actions/action-menu';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
 import { useDocument } from '../state/document';
+import { useCompared } from '../state/kept';
 import { usePlayhead } from '../state/playhead';
 import { usePreferences } from '../state/preferences';
 import { useSelection } from '../state/selection';
@@ -87,10 +89,15 @@ export function Stage() {
       outputWidth && outputHeight ? { width: outputWidth, height: outputHeight, pixelAspect: 1 } : picture,
     [outputWidth, outputHeight, picture],
   );
+  const compared = useCompared((s) => (s.result ? s.kept?.steady : undefined));
+  const other = useMemo(
+    () => compared && (compared.output ? { ...compared.output, pixelAspect: 1 } : picture),
+    [compared, picture],
+  );
   const frameTimes = useMemo(() => timesOf({ frames, frameRate, times }), [frames, frameRate, times]);
   const panes = useMemo(
-    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe, output) : []),
-    [view, size, picture, viewports, wipe, output],
+    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe, output, other) : []),
+    [view, size, picture, viewports, wipe, output, other],
   );
 
   const ride = useRide();
@@ -147,10 +154,16 @@ export function Stage() {
       const { flickers, view } = useView.getState();
       send({ type: 'compare', as: flickers ? 'source' : view === 'difference' ? 'difference' : 'itself' });
     };
-    const stopComparing = useView.subscribe(
-      (now, before) => (now.flickers !== before.flickers || now.view !== before.view) && compare(),
-    );
+    const layOnion = (): void => {
+      const { view, onionGap } = useView.getState();
+      send({ type: 'onion', apart: view === 'onion' ? onionGap : null });
+    };
+    const stopComparing = useView.subscribe((now, before) => {
+      if (now.flickers !== before.flickers || now.view !== before.view) compare();
+      if (now.onionGap !== before.onionGap || now.view !== before.view) layOnion();
+    });
     compare();
+    layOnion();
     const stopPreferences = usePreferences.subscribe(() => usePlayhead.getState().playing && play());
     const stopPlayhead = usePlayhead.subscribe((now, before) => {
       if (now.playing !== before.playing) {
@@ -165,10 +178,23 @@ export function Stage() {
       if (!clip || !steady) return;
       send({
         type: 'placements',
-        placing: result && { placements: result.placements, rows: result.rows },
+        of: 'own',
+        placing: placingOf(result),
         look: outputLook(clip, steady, result),
       });
     };
+    const sendCompared = (): void => {
+      const { kept, result } = useCompared.getState();
+      const { steady, clip } = useDocument.getState();
+      const settings = kept?.steady ?? steady;
+      if (!clip || !settings) return;
+      const placing = kept && placingOf(result);
+      send({ type: 'placements', of: 'other', placing, look: outputLook(clip, settings, result) });
+    };
+    const stopCompared = useCompared.subscribe(
+      (now, before) => (now.result !== before.result || now.kept !== before.kept) && sendCompared(),
+    );
+    sendCompared();
     const stopDocument = useDocument.subscribe((now, before) => {
       // Whatever is chosen is solved anew.
       if (now.result !== before.result) sendPlacements();
@@ -207,6 +233,7 @@ export function Stage() {
       stopDocument();
       stopHatching();
       stopComparing();
+      stopCompared();
       drawing.terminate();
       worker.current = null;
       canvas.remove();
@@ -334,8 +361,8 @@ export function Stage() {
             </Riding>
           </g>
         </svg>
-        {panes.map((pane) => (
-          <PaneLabel key={pane.kind} pane={pane} right={view === 'wipe' && pane.kind === 'steadied'} />
+        {panes.map((pane, i) => (
+          <PaneLabel key={i} pane={pane} right={view === 'wipe' && i > 0} />
         ))}
         {view === 'wipe' && <WipeEdge width={size.width} wipe={wipe} />}
         {aim && <Loupe clipId={id} frame={usePlayhead.getState().shown} {...aim} stage={size} />}
@@ -366,7 +393,7 @@ function Riding({
   children: (pane: PaneGeometry) => ReactNode;
 }) {
   const frame = usePlayhead((s) => (ride ? s.shown : 0));
-  const pane = panes.find((one) => one.kind === kind);
+  const pane = panes.find((one) => one.kind === kind && !one.isOther);
   if (!pane) return null;
   return (
     <>
@@ -392,7 +419,17 @@ function useRide(): ReturnType<typeof rideOn> {
 function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
   const flickers = useView((s) => s.flickers);
   const differs = useView((s) => s.view === 'difference');
-  const name = flickers ? names.source : differs ? 'Difference' : names[pane.kind];
+  const isOnion = useView((s) => s.view === 'onion');
+  const other = useCompared((s) => s.kept?.name ?? names.source);
+  const isSteadied = pane.kind === 'steadied';
+  const name =
+    pane.isOther || (flickers && isSteadied)
+      ? other
+      : differs
+        ? `Difference from ${other === names.source ? 'the source' : other}`
+        : isOnion
+          ? 'Steadied, five frames'
+          : names[pane.kind];
   const place = right ? { right: 8 } : { left: pane.x + 8 };
   return (
     <span
@@ -422,6 +459,9 @@ function backgroundColour(element: HTMLElement): [number, number, number] {
   const [r, g, b] = probe.getImageData(0, 0, 1, 1).data;
   return [r / 255, g / 255, b / 255];
 }
+
+const placingOf = (result: SteadyResult | null): Placing | null =>
+  result && { placements: result.placements, rows: result.rows };
 
 /** How the output of a clip is made, as it is chosen. */
 function outputLook(clip: ClipView, steady: SteadyView, result: SteadyResult | null): OutputLook {

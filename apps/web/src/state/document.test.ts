@@ -28,6 +28,7 @@ const clip = {
   frames,
   tracks: [track('plate', 0), track('ring', 1)],
   steady,
+  kept: [{ id: 'wide', clipId: 'quay', name: 'Wide', steady }],
   revision: 3,
   stale: [],
   pages: [{ id: 'plate', column: 'samples', page: 0, bytes: packed(9) }],
@@ -63,6 +64,8 @@ test('records come, change and go; what did not change stays the same object', (
         { kind: 'track', id: 'sign', view: track('sign', 0.5) },
         { kind: 'track', id: 'ring', view: null },
         { kind: 'steady', id: 'quay', view: { mode: 'smooth' } },
+        { kind: 'kept-steady', id: 'tight', view: { id: 'tight', name: 'Tight', steady } },
+        { kind: 'kept-steady', id: 'wide', view: null },
       ],
       pages: [{ id: 'sign', column: 'samples', page: 1, bytes: packed(pageLength + 2) }],
     }),
@@ -74,6 +77,7 @@ test('records come, change and go; what did not change stays the same object', (
   expect(after.samples.get('sign')?.keys()).toEqual([pageLength + 2]);
   expect(after.samples.get('plate')).toBe(before.samples.get('plate'));
   expect(after.steady).toEqual({ mode: 'smooth' });
+  expect(after.kept.map(({ name }) => name)).toEqual(['Tight']);
   expect(before.tracks).toHaveLength(2);
 });
 

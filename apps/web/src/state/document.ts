@@ -2,6 +2,7 @@ import type {
   ClipChange,
   ClipView,
   HistoryView,
+  KeptSteadyView,
   JobView,
   PageView,
   SampleRow,
@@ -29,6 +30,8 @@ export interface Document {
   /** The whole picture's motion, where it has been found. */
   scene: SceneView | null;
   steady: SteadyView | null;
+  /** Other settings, kept by name. */
+  kept: KeptSteadyView[];
   history: HistoryView;
   jobs: JobView[];
   /** Counts edits, as the server does; what is newer has not been seen. */
@@ -49,6 +52,7 @@ const nothing: Document = {
   samples: new Map(),
   scene: null,
   steady: null,
+  kept: [],
   history: { undo: null, redo: null },
   jobs: [],
   revision: 0,
@@ -79,10 +83,10 @@ function withPages(
 
 /** A document of a clip as the server has it. */
 export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 'shake' | 'room'> {
-  const { tracks, scene, steady, history, jobs, revision, frames } = clip;
+  const { tracks, scene, steady, kept, history, jobs, revision, frames } = clip;
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
   const samples = withPages(empty, clip.pages, frames);
-  return { clip, tracks, samples, scene, steady, history, jobs, revision };
+  return { clip, tracks, samples, scene, steady, kept, history, jobs, revision };
 }
 
 /**
@@ -94,16 +98,19 @@ export function applyChange(
   change: ClipChange,
   ahead: (trackId: string) => boolean,
   keepSteady: boolean,
-): Pick<Document, 'tracks' | 'samples' | 'scene' | 'steady' | 'history' | 'revision'> {
+): Pick<Document, 'tracks' | 'samples' | 'scene' | 'steady' | 'kept' | 'history' | 'revision'> {
   const frames = document.clip?.frames ?? 0;
   const tracks = new Map(document.tracks.map((track) => [track.id, track]));
-  let { scene, steady } = document;
+  let { scene, steady, kept } = document;
   for (const { kind, id, view } of change.records) {
     if (kind === 'track') {
       if (view) tracks.set(id, view as TrackView);
       else tracks.delete(id);
     } else if (kind === 'scene') {
       scene = view as SceneView | null;
+    } else if (kind === 'kept-steady') {
+      const others = kept.filter((one) => one.id !== id);
+      kept = view ? [...others, view as KeptSteadyView] : others;
     } else if (kind === 'steady' && view && !keepSteady) steady = view as SteadyView;
   }
   const pages = change.pages.filter(({ id }) => tracks.has(id) && !ahead(id));
@@ -115,6 +122,7 @@ export function applyChange(
     samples,
     scene,
     steady,
+    kept,
     history: change.history,
     revision: change.revision,
   };

@@ -1,4 +1,4 @@
-import type { ClipChange, ClipView, ProjectEvent, SampleRow } from '@lurn/contract';
+import type { ClipChange, ClipView, KeptSteadyView, ProjectEvent, SampleRow } from '@lurn/contract';
 import { noSample, SampleState, type SteadyClip } from '@lurn/core';
 import { toast } from 'sonner';
 import { attempt } from '../api/attempt';
@@ -10,6 +10,7 @@ import { InOrder } from './in-order';
 import { guidesOf } from './guides';
 import { lastChoice, useExporting } from './exporting';
 import { usePlayhead } from './playhead';
+import { solveCompared, useCompared } from './kept';
 import { loadQueue, tellQueue } from './queue';
 import { heldScene, useScene } from './scene';
 import { allOf, alone, restrict, useSelection } from './selection';
@@ -35,7 +36,15 @@ export function solve({ hurry } = { hurry: true }): void {
     const own = counts ? samples.get(id) : undefined;
     return own ? [{ id, samples: own }] : [];
   });
-  solver.solve({ tracks: used, clip: solvedClip(clip), settings: steady, scene: heldScene() }, { hurry });
+  const problem = { tracks: used, clip: solvedClip(clip), settings: steady, scene: heldScene() };
+  solver.solve(problem, { hurry });
+  solveCompared(problem);
+}
+
+/** Compares what is chosen with settings that were kept. */
+export function compareWith(kept: KeptSteadyView): void {
+  useCompared.setState({ kept, result: null, shake: null });
+  solve({ hurry: false });
 }
 
 useScene.subscribe((now, before) => {

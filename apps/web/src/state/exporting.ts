@@ -20,7 +20,7 @@ const roughPaces: Record<Codec, ExportPace> = {
   h265: { bitsPerPixel: 0.15, pixelsPerSecond: 6e7 },
   prores: { bitsPerPixel: 3, pixelsPerSecond: 8e7 },
   prores4444: { bitsPerPixel: 4.5, pixelsPerSecond: 5e7 },
-  vp9: { bitsPerPixel: 0.15, pixelsPerSecond: 4e7 },
+  vp9: { bitsPerPixel: 0.15, pixelsPerSecond: 8e6 },
   av1: { bitsPerPixel: 0.12, pixelsPerSecond: 6e7 },
   ffv1: { bitsPerPixel: 6, pixelsPerSecond: 1.2e8 },
   png: { bitsPerPixel: 12, pixelsPerSecond: 3e7 },

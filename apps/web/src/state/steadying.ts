@@ -38,6 +38,15 @@ export async function saveSteady(): Promise<void> {
   await sent;
 }
 
+/** Keeps what is chosen by a name. */
+export async function keepSteady(name: string): Promise<void> {
+  await saveSteady();
+  await edit((clip, edits) => edits.keepSteady(clip.id, name));
+}
+
+export const dropSteady = (id: string): Promise<unknown> =>
+  edit((clip, edits) => edits.dropSteady(clip.id, id));
+
 export const undo = (): Promise<void> => replay('undo');
 export const redo = (): Promise<void> => replay('redo');
 

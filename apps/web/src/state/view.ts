@@ -59,7 +59,9 @@ export interface View {
   asSeen: boolean;
   view: StageView;
   viewports: Record<PaneKind, Viewport>;
-  /** The share of the stage's width left to the source. */
+  /** Frames from one onion skin to the next. */
+  onionGap: number;
+  /** The share of the stage's width left to what is compared with. */
   wipe: number;
   /** The track whose point stands still on the screen, and the frame on which riding began. */
   ride: { trackId: string; from: number } | null;
@@ -78,6 +80,7 @@ export const firstView: Omit<View, 'asSeen'> = {
   view: 'twin',
   viewports: { source: wholePicture, steadied: wholePicture },
   wipe: 0.5,
+  onionGap: 5,
   ride: null,
   span: null,
 };

@@ -35,6 +35,8 @@ test('shake before and after, and what the zoom costs', () => {
   expect(report.shakeBefore).toBeCloseTo(12, 9);
   expect(report.shakeAfter).toBeCloseTo(0, 9);
   expect(report.lost).toBeCloseTo(1 - 1 / 1.25 ** 2, 9);
+  // Each output pixel is made of 0.8 source pixels along a side.
+  expect(report.softer).toBeCloseTo(0.2, 9);
   expect(report.sharpest.pixels).toBeCloseTo(0.8, 9);
   // The same comes out of the file.
   const facts = { name: 'a', ...size, frames, frameRate: { numerator: 25, denominator: 1 } };

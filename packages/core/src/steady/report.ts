@@ -9,6 +9,8 @@ export interface SteadyReport {
   shakeAfter: number;
   /** The share of the source's area that the output does not show, on average. */
   lost: number;
+  /** The share of the detail along a side that enlarging the source takes, on average: 0 where none is enlarged. */
+  softer: number;
   /** The least source pixels to an output pixel, along a side, and the frame that has it. */
   sharpest: { pixels: number; frame: number };
   /** Frames on which there is less than one. */
@@ -76,13 +78,14 @@ export function reportOf(
     readPlace(rows, first + k, apply(matrixAt(frameFromReference, k), x, y));
   const seen = (k: number, x: number, y: number) =>
     apply(multiply(matrixAt(outputFromFrame, k), matrixAt(frameFromReference, k)), x, y);
-  let shown = 0;
+  let [shown, softer] = [0, 0];
   let sharpest = { pixels: Infinity, frame: first };
   let coarse = 0;
   for (let k = 0; k < count; k++) {
     const share = shareShown(outputFromFrame, k, size);
     shown += Math.min(share, 1);
     const side = Math.sqrt(share * pixels);
+    softer += Math.max(0, 1 - side);
     if (side < 1) coarse++;
     if (side < sharpest.pixels) sharpest = { pixels: side, frame: first + k };
   }
@@ -90,6 +93,7 @@ export function reportOf(
     shakeBefore: unevenness(source, count, size, isCut),
     shakeAfter: unevenness(seen, count, size, isCut),
     lost: count > 0 ? 1 - shown / count : 0,
+    softer: count > 0 ? softer / count : 0,
     sharpest,
     coarse,
   };
