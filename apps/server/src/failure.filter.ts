@@ -23,13 +23,17 @@ function spoken(error: unknown): unknown {
 
 /** What failed work tells the person who waits for it; null where only the log can say more. */
 export function sentenceOf(error: unknown): string | null {
-  if (error instanceof MediaError || error instanceof HttpException) return error.message;
-  return isDiskFull(error) ? `${diskFull}, and start again.` : null;
+  if (isDiskFull(error)) return `${diskFull}, and start again.`;
+  return error instanceof MediaError || error instanceof HttpException ? error.message : null;
 }
 
 /** Whether a failure, or what is behind it, is one of room on the disk. */
 function isDiskFull(error: unknown): boolean {
   for (let at = error; at instanceof Error; at = at.cause)
-    if (/SQLITE_FULL|ENOSPC/.test((at as NodeJS.ErrnoException).code ?? '')) return true;
+    if (
+      /SQLITE_FULL|ENOSPC/.test((at as NodeJS.ErrnoException).code ?? '') ||
+      /No space left/.test(at.message)
+    )
+      return true;
   return false;
 }

@@ -1,6 +1,6 @@
 import 'reflect-metadata';
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { mkdir, mkdtemp, readFile, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rename, rm, symlink, utimes, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
@@ -400,6 +400,37 @@ test('a full disk and a killed ffmpeg are said, with a way on that works', async
   expect(samplesOf(await lurn.view(id), track).extent()?.last).toBe(599);
   expect(kept).toBeLessThan(599);
 });
+
+test('an export whose ffmpeg is killed, or whose original is gone, says so and is started again by one press', async () => {
+  const long = join(lurn.folder, 'longer.mp4');
+  await makeStripClip({ path: long, frames: 600 });
+  const { id, steady } = await lurn.upload(long);
+  const keys = [{ frame: 0, x: 3, y: 0, rotation: 0, zoom: 1, easing: 'linear' }];
+  await lurn
+    .api()
+    .patch(`/api/clips/${id}/steady`)
+    .send({ steady: { ...steady, keys }, label: 'By hand' })
+    .expect(200);
+  const start = async (): Promise<JobView> =>
+    (await lurn.api().post(`/api/clips/${id}/exports`).send({ codec: 'vp9', container: 'webm' }).expect(201))
+      .body as JobView;
+  const { id: killed } = await start();
+  process.kill(await until(() => Promise.resolve(ffmpegOn(id))), 'SIGKILL');
+  expect(await lurn.job(killed)).toMatchObject({
+    state: 'failed',
+    error: expect.stringMatching(/SIGKILL|broken off/),
+  });
+  expect((await readdir(join(lurn.data, 'exports'))).filter((name) => name.startsWith(killed))).toEqual([]);
+
+  const original = join(lurn.data, 'clips', id, 'original');
+  await rename(original, `${original}.away`);
+  const refused = await lurn.api().post(`/api/jobs/${killed}/again`).expect(409);
+  expect((refused.body as { message: string }).message).toMatch(/original of "longer.mp4" is gone/);
+  await rename(`${original}.away`, original);
+  await lurn.api().post(`/api/jobs/${killed}/again`).expect(201);
+  const [again] = (await lurn.view(id)).jobs;
+  expect(await lurn.job(again.id)).toMatchObject({ kind: 'export', state: 'done' });
+}, 30_000);
 
 test('where the database has no room an edit is refused, and done when there is room again', async () => {
   const clip = await lurn.upload(film);

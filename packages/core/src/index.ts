@@ -1,6 +1,7 @@
 export * from './geometry/mat3.js';
 export * from './geometry/similarity.js';
 export * from './geometry/frame-rate.js';
+export * from './geometry/timecode.js';
 export * from './geometry/frame-times.js';
 export * from './geometry/pixel-aspect.js';
 export * from './geometry/pose.js';

@@ -53,6 +53,8 @@ export interface Clip {
   pictureDuration: number | null;
   /** Seconds from the file's first timestamp; needed to keep sound and picture together. */
   fileStart: number;
+  /** Of the first frame, like "10:00:00:00"; null where there is none, left out by those read before it was looked for. */
+  timecode?: string | null;
 }
 
 interface ProbeStream {
@@ -76,11 +78,15 @@ interface ProbeStream {
   sample_rate?: string;
   disposition?: { attached_pic?: number };
   side_data_list?: { rotation?: number }[];
+  tags?: Tags;
 }
+
+/** Names are in capitals in some containers. */
+type Tags = Record<string, string | undefined>;
 
 interface Probe {
   streams?: ProbeStream[];
-  format?: { format_name?: string; duration?: string; start_time?: string };
+  format?: { format_name?: string; duration?: string; start_time?: string; tags?: Tags };
 }
 
 /** Which field is shown first, from what ffprobe says was coded and shown first. */
@@ -152,6 +158,7 @@ export async function openClip(
     duration: secondsIn(probe.format?.duration),
     pictureDuration: secondsIn(video.duration),
     fileStart: Number(probe.format?.start_time ?? 0) || 0,
+    timecode: timecodeIn([...streams.map((s) => s.tags), probe.format?.tags]),
   };
 }
 
@@ -168,6 +175,9 @@ function colourTags(video: ProbeStream, pixelFormat: string): ColourTags {
     space: known(video.color_space, ['unknown', 'reserved']),
   };
 }
+
+const timecodeIn = (all: readonly (Tags | undefined)[]): string | null =>
+  all.map((tags) => tags?.timecode ?? tags?.TIMECODE).find((one) => one !== undefined) ?? null;
 
 /** Null where nothing, or no number, is said. */
 const secondsIn = (text: string | undefined): number | null =>

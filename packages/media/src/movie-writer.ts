@@ -1,5 +1,5 @@
 import { createRequire } from 'node:module';
-import { formatFrameRate, type Container, type YuvFormat } from '@lurn/core';
+import { formatFrameRate, timecodeAfter, type Container, type YuvFormat } from '@lurn/core';
 import { frameTime, isVariable, timeSpan, type ClipIndex } from './clip-index.js';
 import { pictureFormat, type Clip } from './clip.js';
 import {
@@ -89,6 +89,7 @@ export function startMovie(options: MovieOptions): MovieWriter {
       ...(sound ? ['-map', '1:a', ...sound] : []),
       ...(container === 'png' ? [] : colourOptions(clip)),
       ...(variable ? variableClock(options) : clockOptions(container, clip)),
+      ...timecodeOptions(options),
       ...containerOptions(container, path),
     ],
     { signal },
@@ -139,6 +140,14 @@ const containerOptions = (container: Container, path: string): string[] => [
   ...(container === 'png' ? ['-start_number', '0'] : []),
   ...['-f', muxers[container], '-y', path],
 ];
+
+/** The clip's own timecode, counted on to the first frame that is written. Fields taken for frames have none. */
+function timecodeOptions({ clip, first, encoding: { container } }: MovieOptions): string[] {
+  const start = clip.timecode && !clip.asFields ? timecodeAfter(clip.timecode, first, clip.frameRate) : null;
+  if (start === null) return [];
+  if (container === 'mp4' || container === 'mov') return ['-timecode', start];
+  return container === 'mkv' ? ['-metadata', `timecode=${start}`] : [];
+}
 
 const clockOptions = (container: Container, clip: Clip): string[] =>
   container === 'mp4' || container === 'mov' ? ['-video_track_timescale', `${trackClock(clip)}`] : [];

@@ -61,7 +61,7 @@ export function startFfmpeg(
       if (signal?.aborted) reject(new CancelledError());
       else if (stalled) reject(new MediaError(`ffmpeg made no progress for ${(stallAfter ?? 0) / 1000} s.`));
       else if (code === noSuchCommand) reject(missing('ffmpeg'));
-      else if (code === 0) resolve();
+      else if (code === 0 && !complaints.some((line) => unwritten.test(line))) resolve();
       else reject(new MediaError(failure(code, killed, complaints)));
     });
   });
@@ -69,6 +69,9 @@ export function startFfmpeg(
   done.catch(() => undefined);
   return { process, done };
 }
+
+/** What ffmpeg says, and ends well for all that, where the end of a short Matroska file found no room. */
+const unwritten = /Error writing trailer|Error closing file/;
 
 function failure(code: number | null, killed: string | null, complaints: readonly string[]): string {
   const detail = complaints.map((line) => line.replace(/^\[[^\]]*\]\s*/, '').trim()).filter(Boolean);

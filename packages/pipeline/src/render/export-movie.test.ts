@@ -1,4 +1,4 @@
-import { mkdtemp, readdir, rm } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, rm, symlink } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -324,4 +324,56 @@ test('a failed export leaves nothing behind', async () => {
     /No such file/,
   );
   expect((await readdir(folder)).filter((name) => name.includes('partial'))).toEqual([]);
+});
+
+test.each(codecs)(
+  'a disk that fills up while %s is written is told of, and nothing is left behind',
+  async (codec) => {
+    const encoding = encodingFor({ codec }, clip, false);
+    const path = join(folder, `full${containerKinds[encoding.container].ending}`);
+    if (codec === 'png') {
+      await mkdir(`${path}.partial.d`);
+      await symlink('/dev/full', join(`${path}.partial.d`, '000003.png'));
+    } else await symlink('/dev/full', `${path}.partial`);
+    const steps = [placeStep({ placements: still, rows: null, zooms: null }, clip, { framing: noFraming })];
+    const range = { first: 0, last: frames - 1 };
+    await expect(exportMovie({ clip, index, steps, ...range, encoding, path })).rejects.toThrow(
+      /No space left/,
+    );
+    expect((await readdir(folder)).filter((name) => name.startsWith('full'))).toEqual([]);
+  },
+);
+
+test.each(['mov', 'mp4', 'mkv'] as const)(
+  'a timecode goes on in %s, from the first frame that is written',
+  async (container) => {
+    const timed: Clip = { ...clip, timecode: '10:00:00:20' };
+    const encoding = encodingFor({ codec: 'h264', container }, clip, false);
+    const path = join(folder, `timed.${container}`);
+    await exportMovie({ clip: timed, index, steps: [], first: 7, last: frames - 1, encoding, path });
+    // 25 frames a second.
+    expect((await openClip(path)).timecode).toBe('10:00:01:02');
+  },
+);
+
+test('the source and what is made of it stand together, whatever the size of the output', async () => {
+  const wide: Clip = { ...clip, pixelAspect: '4:3' };
+  const settings = { framing: noFraming, output: { width: 96, height: 96 } };
+  const path = join(folder, 'together.mkv');
+  await exportMovie({
+    ...{ clip: wide, index, first: 0, last: frames - 1, path },
+    encoding: encodingFor({ codec: 'ffv1' }, clip, false),
+    steps: [
+      placeStep({ placements: still, rows: null, zooms: null }, wide, settings),
+      { kind: 'pair', layout: 'side', after: 'made', first: 0 },
+    ],
+  });
+  const made = await openClip(path);
+  // The square output is fitted to the source's height; pixels are the source's.
+  expect([made.width, made.height, made.pixelAspect]).toEqual([size.width + size.height, size.height, '4:3']);
+  const [[picture], [before]] = [await lumaOf(made, [4]), await lumaOf(clip, [4])];
+  const row = (of: Uint8Array, stride: number): number[] => [
+    ...of.subarray(50 * stride, 50 * stride + size.width),
+  ];
+  expect(row(picture, made.width)).toEqual(row(before, size.width));
 });
