@@ -14,6 +14,7 @@ import {
   smoothKinds,
   codecs,
   edgeKinds,
+  unfilledKinds,
   pairLayouts,
   resamplingNames,
 } from '@lurn/core';
@@ -312,6 +313,12 @@ addPointOptions(
     parseSize,
   )
   .addOption(new Option('--edge <EDGE>', 'what bare edges show (default: black)').choices(edgeKinds))
+  .addOption(
+    new Option(
+      '--unfilled <EDGE>',
+      'with --edge fill: what shows where no frame fills (default: mirror)',
+    ).choices(unfilledKinds),
+  )
   .addOption(
     new Option('--resample <HOW>', 'how pixels are taken from between others (default: bicubic)').choices(
       Object.keys(resamplingNames),

@@ -14,6 +14,7 @@ import {
   usualRestlessness,
   type Channels,
   type EdgeKind,
+  type UnfilledKind,
   type Framing,
   type MotionModel,
   type NamedTrack,
@@ -56,6 +57,7 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   restlessness?: number;
   size?: PictureSize;
   edge?: EdgeKind;
+  unfilled?: UnfilledKind;
   resample?: Resampling;
   recipe?: string;
 }
@@ -203,6 +205,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     ...chosen,
     ...(args.size ? { output: args.size } : {}),
     ...(args.edge ? { edge: args.edge } : {}),
+    ...(args.unfilled ? { unfilled: args.unfilled } : {}),
     ...(args.resample ? { resampling: args.resample } : {}),
   };
   const { range } = settings;
@@ -228,7 +231,14 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
         ? writeMotionCsv(motion, clip, range, 'pose')
         : writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last, settings.output),
     );
-  const steps = [placeStep(result, clip, settings)];
+  const steps = [
+    placeStep(
+      result,
+      clip,
+      settings,
+      tracks.map((t) => t.samples),
+    ),
+  ];
   await writeMovie('Exporting', { clip, index, steps, encoding, ...range, path: args.out }, say);
 }
 

@@ -173,6 +173,7 @@ const steadied: SteadyView = {
   varying: { restlessness: 0.5 },
   output: { width: 640, height: 640 },
   edge: 'mirror',
+  unfilled: 'blur',
   resampling: 'lanczos',
   channels: { x: true, y: true, rotation: true, scale: true },
   referenceFrame: 0,

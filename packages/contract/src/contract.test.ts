@@ -34,6 +34,7 @@ const steady = {
   varying: { restlessness: 0.3 },
   output: { width: 1080, height: 1920 },
   edge: 'blur',
+  unfilled: 'stretch',
   resampling: 'nearest',
   channels: { x: true, y: true, rotation: false, scale: true },
   referenceFrame: 4,

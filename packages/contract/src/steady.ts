@@ -146,6 +146,7 @@ export class OutputSizeView {
 }
 
 export const edgeChoices = ['black', 'transparent', 'stretch', 'mirror', 'blur', 'fill'] as const;
+export const unfilledChoices = ['mirror', 'stretch', 'blur', 'black'] as const;
 export const resamplingChoices = ['nearest', 'bilinear', 'bicubic', 'lanczos'] as const;
 
 /** All that is chosen about steadying a clip. */
@@ -210,6 +211,10 @@ export class SteadyView {
   @ApiProperty({ enum: edgeChoices, description: 'What bare edges show' })
   @IsIn(edgeChoices)
   edge!: (typeof edgeChoices)[number];
+
+  @ApiProperty({ enum: unfilledChoices, description: 'What shows where no frame fills an edge' })
+  @IsIn(unfilledChoices)
+  unfilled!: (typeof unfilledChoices)[number];
 
   @ApiProperty({ enum: resamplingChoices })
   @IsIn(resamplingChoices)

@@ -13,6 +13,7 @@ const evenAndWhole = {
   keys: [] as SteadyView['keys'],
   rollingShutter: { mode: 'auto', share: 0 },
   edge: 'black',
+  unfilled: 'mirror',
   resampling: 'bicubic',
   strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
 } satisfies Partial<SteadyView>;

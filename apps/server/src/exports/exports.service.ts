@@ -3,7 +3,15 @@ import { mkdir, mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { ExportRequest, JobView } from '@lurn/contract';
-import { containerKinds, isSteadied, outputOf, steady, viewOf, type SteadyResult } from '@lurn/core';
+import {
+  containerKinds,
+  isSteadied,
+  outputOf,
+  steady,
+  viewOf,
+  type Samples,
+  type SteadyResult,
+} from '@lurn/core';
 import { encodingFor, stillAs, type Encoding } from '@lurn/media';
 import { pairWords, placeStep, treatedTrouble, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
@@ -58,7 +66,9 @@ export class ExportsService {
       );
     const isClear = row.steady.edge === 'transparent' && !treated && !comparison;
     const encoding = encodingFor(request, media, isClear);
-    const made = treated ? await this.givenBack(clip, solved, treated) : this.steadied(clip, solved, request);
+    const made = treated
+      ? await this.givenBack(clip, solved, treated)
+      : await this.steadied(clip, solved, request);
     const folder = request.folder === undefined ? null : await this.folderFor(request.folder, encoding);
     const { called, ...making } = made;
     const fileName =
@@ -89,23 +99,33 @@ export class ExportsService {
     );
   }
 
-  private steadied(
+  /** What fills edges goes by all tracks near by, whether they have a say in the motion or not. */
+  private async tracksNear({ id, frames, steady }: ReadyClip['row']): Promise<Samples[]> {
+    if (steady.edge !== 'fill') return [];
+    return (await this.clips.namedTracks(id, frames)).map(({ samples }) => samples);
+  }
+
+  private async steadied(
     { row, media }: ReadyClip,
     solved: SteadyResult,
     { comparison }: Pick<ExportRequest, 'comparison'>,
-  ): Making {
+  ): Promise<Making> {
     const { steady } = row;
     const { first, last } = steady.range;
+    const tracks = await this.tracksNear(row);
     if (!comparison)
       return {
-        steps: [placeStep(solved, media, steady)],
+        steps: [placeStep(solved, media, steady, tracks)],
         ...{ first, last, called: steady.mode === 'hold' ? 'held' : 'smoothed' },
       };
     const { layout, words } = comparison;
     // Two pictures together have no transparency.
     const edge = steady.edge === 'transparent' ? 'black' : steady.edge;
     return {
-      steps: [placeStep(solved, media, { ...steady, edge }), { kind: 'pair', layout, after: 'made', first }],
+      steps: [
+        placeStep(solved, media, { ...steady, edge }, tracks),
+        { kind: 'pair', layout, after: 'made', first },
+      ],
       words: words ? pairWords[layout] : [],
       ...{ first, last, called: 'compared' },
     };
@@ -159,7 +179,7 @@ export class ExportsService {
   async steadiedFrame(clip: ReadyClip, frame: number, format: 'png' | 'tiff'): Promise<Buffer> {
     const { media, index, row } = clip;
     const solved = await this.solve(clip);
-    const step = placeStep(solved, media, row.steady);
+    const step = placeStep(solved, media, row.steady, await this.tracksNear(row));
     const encoding = encodingFor({ codec: 'png' }, media, step.edge === 'transparent');
     const folder = await mkdtemp(join(this.options.data, 'still-'));
     try {

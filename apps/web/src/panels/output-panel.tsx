@@ -1,5 +1,5 @@
 import type { SteadyView } from '@lurn/contract';
-import { edgeKinds, resamplingNames, type Resampling } from '@lurn/core';
+import { edgeKinds, resamplingNames, unfilledKinds, type Resampling } from '@lurn/core';
 import { useDocument } from '../state/document';
 import { go } from '../state/editor';
 import { changeSteady } from '../state/steadying';
@@ -38,7 +38,7 @@ export function OutputPanel() {
   const steady = useDocument((s) => s.steady);
   const clip = useDocument((s) => s.clip);
   if (!steady || !clip) return null;
-  const { output, edge, resampling } = steady;
+  const { output, edge, unfilled, resampling } = steady;
   const set = (size: Size | undefined): void => changeSteady({ output: size }, 'Output size');
   const preset =
     output && presets.findIndex(({ size }) => size.width === output.width && size.height === output.height);
@@ -90,6 +90,15 @@ export function OutputPanel() {
         names={edgeNames}
         onChange={(value) => changeSteady({ edge: value }, 'Edges')}
       />
+      {edge === 'fill' && (
+        <Choice
+          label="Where none fills"
+          value={unfilled}
+          choices={unfilledKinds}
+          names={edgeNames}
+          onChange={(value) => changeSteady({ unfilled: value }, 'Edges')}
+        />
+      )}
       <Choice
         label="Resampling"
         value={resampling}

@@ -106,8 +106,8 @@ export class OutputMaker {
     return { ...size, data: new Uint8Array(memory.buffer, to, pictureBytes(format)).slice() };
   }
 
-  private prepare(proxy: Size, size: Size, { interpolation, edge, zoom }: OutputLook): void {
-    const key = JSON.stringify([proxy, size, interpolation, edge, zoom]);
+  private prepare(proxy: Size, size: Size, { interpolation, edge, unfilled, zoom }: OutputLook): void {
+    const key = JSON.stringify([proxy, size, interpolation, edge, unfilled, zoom]);
     if (key === this.made) return;
     this.made = key;
     // Between two pixels of the proxy more is lost than between two of the clip: the cubic comes nearer to it.
@@ -118,6 +118,7 @@ export class OutputMaker {
       size,
       interpolation: taken,
       edge,
+      unfilled,
       scale: zoom,
     };
     this.format = outputFormat(options);

@@ -1,4 +1,12 @@
-import type { Analysis, Carried, EdgeKind, FrameTimes, Interpolation, Placing } from '@lurn/core';
+import type {
+  Analysis,
+  Carried,
+  EdgeKind,
+  FrameTimes,
+  Interpolation,
+  Placing,
+  UnfilledKind,
+} from '@lurn/core';
 import type { PaneGeometry } from './panes';
 import type { Ride } from './ride';
 
@@ -8,6 +16,7 @@ export interface OutputLook {
   /** What of the steadied picture fills it at zoom 1, clip pixels. */
   window: { width: number; height: number };
   edge: EdgeKind;
+  unfilled: UnfilledKind;
   /** How frames lie to each other, where edges are filled from others. */
   carried: Carried | null;
   interpolation: Interpolation;

@@ -468,7 +468,11 @@ function outputLook(clip: ClipView, steady: SteadyView, result: SteadyResult | n
   const view = viewOf(clip, steady.output);
   const [size, window] = [outputOf(view), windowOf(view)];
   const zoom = result?.zooms ? Math.min(...result.zooms) : steady.framing.zoom;
-  const carried = steady.edge === 'fill' && result ? carriedBy(result.motion) : null;
+  const carried =
+    steady.edge === 'fill' && result
+      ? carriedBy(result.motion, [...useDocument.getState().samples.values()])
+      : null;
   const interpolation = resamplingNames[steady.resampling];
-  return { size, window, edge: steady.edge, carried, interpolation, zoom };
+  const { edge, unfilled } = steady;
+  return { size, window, edge, unfilled, carried, interpolation, zoom };
 }

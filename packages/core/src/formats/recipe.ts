@@ -1,5 +1,5 @@
 import { resamplingNames } from '../kernels/kernels.js';
-import { edgeKinds } from '../render/output-picture.js';
+import { edgeKinds, unfilledKinds } from '../render/output-picture.js';
 import { motionModels } from '../solve/fit-model.js';
 import { easings } from '../steady/easing.js';
 import { spanKinds } from '../steady/spans.js';
@@ -228,7 +228,7 @@ function sceneFrom(view: object): Recipe['scene'] {
 function steadyFrom(view: Partial<SteadySettings>, before: number, frames: number): SteadySettings {
   const { mode, kind, model, smoothSeconds, channels: out, strength, framing, range } = view;
   const { referenceFrame = 0, spans = [], keys = [], rollingShutter, within } = view;
-  const { varying, output, edge = 'black', resampling = 'bicubic' } = view;
+  const { varying, output, edge = 'black', unfilled = 'mirror', resampling = 'bicubic' } = view;
   const sound =
     isOneOf(['hold', 'smooth'], mode) &&
     isOneOf(smoothKinds, kind) &&
@@ -242,6 +242,7 @@ function steadyFrom(view: Partial<SteadySettings>, before: number, frames: numbe
     (!varying || isFinite(varying.restlessness)) &&
     (!output || (Number.isInteger(output.width / 2) && Number.isInteger(output.height / 2))) &&
     isOneOf(edgeKinds, edge) &&
+    isOneOf(unfilledKinds, unfilled) &&
     resampling in resamplingNames &&
     typeof out === 'object' &&
     spans.every((span) => isOneOf(spanKinds, span.kind) && isFinite(span.first, span.last, span.ease)) &&

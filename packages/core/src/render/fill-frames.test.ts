@@ -46,6 +46,34 @@ describe('frames that fill what another leaves bare', () => {
   });
 });
 
+test('near tracks that go beside the motion shift what is taken; far ones, and those that go their own way, do not', () => {
+  const at = 16;
+  const taken = (tracks: Carried['tracks']) =>
+    fillFrames({ ...carried, tracks }, at, outputFromFrame(at), boxesOf(at), size, 20).at(-1);
+  const plain = taken([]);
+  if (!plain) throw new Error('An edge is bare.');
+  const { frame: other } = plain;
+  /** A track that on the other frame is found so far beside where the motion has it. */
+  const track = (x: number, y: number, aside: number) => {
+    const places = { x: new Float64Array(frames).fill(NaN), y: new Float64Array(frames).fill(NaN) };
+    for (const k of [at, other]) {
+      const p = apply(table[k], x, y);
+      [places.x[k], places.y[k]] = [p.x + (k === other ? aside : 0), p.y];
+    }
+    return places;
+  };
+  const shiftOf = (tracks: Carried['tracks']): number =>
+    (taken(tracks)?.outputFromFrame[2] ?? 0) - plain.outputFromFrame[2];
+  const [bare] = boxesOf(at);
+  const near = [0.2, 0.5, 0.8].map((t) => track((bare.left + bare.right) / 2, t * size.height, 2));
+  // The picture is held: 2 px of the frame are 2 px of the output, of which three near tracks are followed most of the way.
+  expect(shiftOf(near)).toBeLessThan(-1.4);
+  expect(shiftOf(near)).toBeGreaterThan(-2);
+  const far = bare.left > size.width / 2 ? 0 : size.width;
+  expect(Math.abs(shiftOf([track(far, size.height / 2, 2)]))).toBeLessThan(0.05);
+  expect(shiftOf([track((bare.left + bare.right) / 2, size.height / 2, 40)])).toBe(0);
+});
+
 const format: YuvFormat = { ...size, subsampling: '420', siting: 'left', range: 'full', bits: 8 };
 
 test('a filled band on something flat is within 34 dB of what is really there, in light that changes', () => {

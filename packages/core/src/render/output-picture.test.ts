@@ -8,6 +8,7 @@ import {
   edgeKinds,
   outputFormat,
   OutputPictures,
+  unfilledKinds,
   scratchBytes,
   type OutputOptions,
 } from './output-picture.js';
@@ -109,6 +110,19 @@ describe('what lies beyond the edges', () => {
         expect(alpha.at(x, y)).toBe(inside ? 255 : 0);
         if (!inside) expect([luma.at(x, y), u.at(floor(x / 2), floor(y / 2))]).toEqual([16, 128]);
       }
+  });
+
+  test.each(unfilledKinds)('where no frame fills an edge it is %s, if that is asked for', (kind) => {
+    const { planes } = drawn({ edge: 'fill', unfilled: kind }, small);
+    const { planes: wanted } = drawn({ edge: kind }, small);
+    // Well beyond the seam.
+    for (const [x, y] of [
+      [2, 2],
+      [150, 4],
+      [80, 1],
+      [3, 90],
+    ])
+      expect(planes[0].at(x, y)).toBe(wanted[0].at(x, y));
   });
 
   test('blurred: nothing is black, nothing sharp, and its light is the frame’s', () => {

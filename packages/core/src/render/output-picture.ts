@@ -20,12 +20,18 @@ import { bytesOf, pictureBytes, planeLayout, type YuvFormat } from './yuv-pictur
 export const edgeKinds = ['black', 'transparent', 'stretch', 'mirror', 'blur', 'fill'] as const;
 export type EdgeKind = (typeof edgeKinds)[number];
 
+/** What shows where no frame fills an edge. */
+export const unfilledKinds = ['mirror', 'stretch', 'blur', 'black'] as const;
+export type UnfilledKind = (typeof unfilledKinds)[number];
+
 export interface OutputOptions {
   source: YuvFormat;
   /** The output's size; the rest is the source's. */
   size: PictureSize;
   interpolation: Interpolation;
   edge: EdgeKind;
+  /** Where edges are filled from other frames: what shows where none does; mirrored when left out. */
+  unfilled?: UnfilledKind;
   /** Output pixels to a source pixel at the smallest zoom: below three quarters means of squares are taken. */
   scale: number;
 }
@@ -134,7 +140,7 @@ export class OutputPictures {
     if (times > 1) this.shrink(target);
   }
 
-  /** What other frames show beyond the edges, in this one's light, and mirrored what none shows; the frame fades into it. */
+  /** What other frames show beyond the edges, in this one's light, and made up what none shows; the frame fades into it. */
   private fill(
     source: PictureAt,
     drawn: PictureAt,
@@ -149,9 +155,12 @@ export class OutputPictures {
     const wider = bare.map(({ left, top, right, bottom }) =>
       evenBox(left - 2 * feather, top - 2 * feather, right + 2 * feather, bottom + 2 * feather, all),
     );
+    const { unfilled = 'mirror' } = this.options;
+    if (unfilled === 'blur') this.blur(source, below, wider, how);
+    const beyond = unfilled === 'black' ? 'black' : unfilled === 'blur' ? 'kept' : 'stretched';
     for (const box of wider) {
-      warpPicture(kernels, source, below, matrix, { ...how, beyond: 'stretched', box });
-      this.mirror(source, below, matrix, box, how, 'kept');
+      warpPicture(kernels, source, below, matrix, { ...how, beyond, box });
+      if (unfilled === 'mirror') this.mirror(source, below, matrix, box, how, 'kept');
     }
     for (const { at, outputFromFrame } of others) {
       const other: PictureAt = { at, format: source.format };

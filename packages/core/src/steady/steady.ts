@@ -17,7 +17,7 @@ import { varyingZoom, type VaryingZoom } from '../framing/varying-zoom.js';
 import { sliceTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
 import type { Resampling } from '../kernels/kernels.js';
-import type { EdgeKind } from '../render/output-picture.js';
+import type { EdgeKind, UnfilledKind } from '../render/output-picture.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
 import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
@@ -70,6 +70,8 @@ export interface SteadySettings {
   output?: PictureSize | null;
   /** What bare edges show; black when left out. */
   edge?: EdgeKind;
+  /** What shows where no frame fills an edge; mirrored when left out. */
+  unfilled?: UnfilledKind;
   /** How pixels are taken from between others; bicubic when left out. */
   resampling?: Resampling;
 }

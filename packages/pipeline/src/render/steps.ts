@@ -29,8 +29,10 @@ import {
   type PictureSize,
   type PixelBox,
   type Placing,
+  type Samples,
   type SteadiedFrames,
   type SteadySettings,
+  type UnfilledKind,
   type YuvFormat,
 } from '@lurn/core';
 
@@ -53,6 +55,7 @@ export interface PlaceStep extends Placing {
   interpolation: Interpolation;
   /** What bare edges show. */
   edge: EdgeKind;
+  unfilled?: UnfilledKind;
   size: PictureSize;
   /** Output pixels to a source pixel where there are fewest. */
   scale: number;
@@ -94,16 +97,19 @@ export function placeStep(
     framing,
     output,
     edge = 'black',
+    unfilled,
     resampling = 'bicubic',
-  }: Pick<SteadySettings, 'framing' | 'output' | 'edge' | 'resampling'>,
+  }: Pick<SteadySettings, 'framing' | 'output' | 'edge' | 'unfilled' | 'resampling'>,
+  /** Near which what fills an edge goes by them. */
+  tracks: readonly Samples[] = [],
 ): PlaceStep {
   const view = viewOf(clip, output);
   const [size, window] = [outputOf(view), windowOf(view)];
   const zoom = zooms ? Math.min(...zooms) : framing.zoom;
   const scale = zoom * Math.min(size.width / window.width, size.height / window.height);
-  const carried = edge === 'fill' && motion ? carriedBy(motion) : null;
+  const carried = edge === 'fill' && motion ? carriedBy(motion, tracks) : null;
   const interpolation = resamplingNames[resampling];
-  return { kind: 'place', placements, rows, interpolation, edge, size, scale, carried };
+  return { kind: 'place', placements, rows, interpolation, edge, unfilled, size, scale, carried };
 }
 
 /** A step as it is asked for; it can be cloned to another thread. */
@@ -183,8 +189,8 @@ const planners: {
       },
     };
   },
-  place: ({ placements, rows, interpolation, edge, size, scale, carried }, source) => {
-    const options: OutputOptions = { source, size, interpolation, edge, scale };
+  place: ({ placements, rows, interpolation, edge, unfilled, size, scale, carried }, source) => {
+    const options: OutputOptions = { source, size, interpolation, edge, unfilled, scale };
     return {
       format: outputFormat(options),
       scratch: scratchBytes(options),
