@@ -114,7 +114,7 @@ export class Editor {
   }
 
   /** Goes to a step of the work. */
-  async step(name: 'Follow' | 'Steady' | 'Export'): Promise<void> {
+  async step(name: 'Follow' | 'Steady' | 'Dress' | 'Export'): Promise<void> {
     await this.page.getByRole('tab', { name }).click();
   }
 

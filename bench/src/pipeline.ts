@@ -12,7 +12,7 @@ import {
 } from '@lurn/core';
 import { encodingFor, indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
 import { packSamples, placeStep, suggest, WorkerPool, type TrackTask } from '@lurn/pipeline';
-import { peakBytes } from './process-tree.js';
+import { peakMemory, type Memory } from './process-tree.js';
 import { inTurns, median, seconds } from './rounds.js';
 import { addRow, beginTable, type Table } from './tables.js';
 
@@ -133,27 +133,61 @@ export async function benchPipeline(rounds: number): Promise<Table[]> {
 
     const long = join(folder, 'long.mp4');
     await runTool('ffmpeg', ['-v', 'error', '-stream_loop', '2', '-i', quay, '-c', 'copy', '-y', long]);
+    const tracks = join(folder, 'tracks.json');
+    const steadied = ['--mode', 'smooth', '--out', path];
     for (const [name, file] of [
       ['10 s', quay],
       ['30 s', long],
     ]) {
-      const tracks = join(folder, 'tracks.json');
       const point = ['--point', `${plate.x},${plate.y}@0`, '--range', '0:250'];
-      const trackPeak = await peakBytes(process.execPath, [lurn, 'track', file, ...point, '--out', tracks]);
-      const exportPeak = await peakBytes(process.execPath, [
+      const following = await peakMemory(process.execPath, [lurn, 'track', file, ...point, '--out', tracks]);
+      const exporting = await peakMemory(process.execPath, [
         lurn,
         'steady',
         file,
         '--tracks',
         tracks,
-        '--out',
-        path,
-        '--mode',
-        'smooth',
+        ...steadied,
       ]);
-      const megabytes = (bytes: number): string => `${Math.round(bytes / 1e6)} MB`;
-      addRow(table, `peak memory following, ${name} clip`, megabytes(trackPeak), '', '', 'flat');
-      addRow(table, `peak memory exporting, ${name} clip`, megabytes(exportPeak), '', '', 'flat');
+      addRow(
+        table,
+        `peak memory following, ${name} clip, ours and ffmpeg’s`,
+        both(following),
+        '',
+        '',
+        'flat',
+      );
+      addRow(
+        table,
+        `peak memory exporting, ${name} clip, ours and ffmpeg’s`,
+        both(exporting),
+        '',
+        '',
+        'flat',
+      );
+    }
+
+    // Two seconds of four times as many pixels.
+    const large = join(folder, 'large.mp4');
+    const enlarge = ['-vf', 'scale=3840:2160:flags=bicubic', '-frames:v', '60', '-an', ...videoEncoding];
+    await runTool('ffmpeg', ['-v', 'error', '-i', quay, ...enlarge, '-y', large]);
+    const point = ['--point', `${2 * plate.x},${2 * plate.y}@0`];
+    await runTo([lurn, 'track', large, ...point, '--out', tracks]);
+    for (const [name, size, filter] of [
+      ['4K', [], []],
+      ['4K to HD', ['--size', '1920x1080'], ['-vf', 'scale=1920:1080:flags=area']],
+    ] as const) {
+      const ours = [lurn, 'steady', large, '--tracks', tracks, ...size, ...steadied];
+      const bare = ['-v', 'error', '-i', large, ...filter, ...videoEncoding, '-y', join(folder, 'bare.mp4')];
+      const turn = await inTurns(
+        1,
+        () => runTo(ours),
+        async () => void (await runTool('ffmpeg', bare)),
+      );
+      const what = `export of 60 frames, ${name}, whole command, a bare decode and encode`;
+      addRow(table, what, seconds(turn.ours), seconds(turn.yardstick), turn.ratio.toFixed(2), '');
+      const memory = await peakMemory(process.execPath, ours);
+      addRow(table, `peak memory exporting ${name}, ours and ffmpeg’s`, both(memory), '', '', 'ours 644 MB');
     }
     return [table];
   } finally {
@@ -161,3 +195,9 @@ export async function benchPipeline(rounds: number): Promise<Table[]> {
     await rm(folder, { recursive: true, force: true });
   }
 }
+
+const megabytes = (bytes: number): string => `${Math.round(bytes / 1e6)} MB`;
+const both = ({ own, ffmpeg }: Memory): string => `${megabytes(own)}, ${megabytes(ffmpeg)}`;
+
+/** Runs a command of ours to its end. */
+const runTo = async (args: string[]): Promise<void> => void (await peakMemory(process.execPath, args));

@@ -3,8 +3,16 @@ import { readdirSync, readFileSync } from 'node:fs';
 
 const pageBytes = 4096;
 
-/** Resident memory of a process and all its children, in bytes, from /proc. Shared pages count once a process. */
-function treeBytes(root: number): number {
+/** Resident memory in bytes: of our own processes, and of ffmpeg's. */
+export interface Memory {
+  own: number;
+  ffmpeg: number;
+}
+
+const isFfmpeg = (pid: number): boolean => /^ff(mpeg|probe)/.test(readFileSync(`/proc/${pid}/comm`, 'utf8'));
+
+/** Resident memory of a process and all its children, from /proc. Shared pages count once a process. */
+function treeMemory(root: number): Memory {
   const parents = new Map<number, number>();
   for (const name of readdirSync('/proc')) {
     if (!/^\d+$/.test(name)) continue;
@@ -17,17 +25,23 @@ function treeBytes(root: number): number {
   }
   const belongs = (pid: number): boolean =>
     pid === root || (parents.has(pid) && belongs(parents.get(pid) as number));
-  let bytes = 0;
+  const memory: Memory = { own: 0, ffmpeg: 0 };
   for (const pid of parents.keys()) {
     if (!belongs(pid)) continue;
     try {
-      bytes += Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * pageBytes;
+      const bytes = Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * pageBytes;
+      memory[isFfmpeg(pid) ? 'ffmpeg' : 'own'] += bytes;
     } catch {
       // As above.
     }
   }
-  return bytes;
+  return memory;
 }
+
+const treeBytes = (root: number): number => {
+  const { own, ffmpeg } = treeMemory(root);
+  return own + ffmpeg;
+};
 
 /** Watches the most memory that a process and its children hold at once. */
 export class PeakWatch {
@@ -62,12 +76,16 @@ export function rendererBytes(): number {
   return most;
 }
 
-/** Runs a command and returns the most memory its tree held at once, sampled every 50 ms. */
-export function peakBytes(command: string, args: string[]): Promise<number> {
+/** Runs a command and returns the most memory that our own processes in its tree, and ffmpeg's, held, sampled every 50 ms. */
+export function peakMemory(command: string, args: string[]): Promise<Memory> {
   return new Promise((resolve, reject) => {
     const child = spawn(command, args, { stdio: 'ignore' });
-    let peak = 0;
-    const watch = setInterval(() => (peak = Math.max(peak, treeBytes(child.pid as number))), 50);
+    const peak: Memory = { own: 0, ffmpeg: 0 };
+    const watch = setInterval(() => {
+      const { own, ffmpeg } = treeMemory(child.pid as number);
+      peak.own = Math.max(peak.own, own);
+      peak.ffmpeg = Math.max(peak.ffmpeg, ffmpeg);
+    }, 50);
     child.on('error', reject);
     child.on('exit', (code) => {
       clearInterval(watch);

@@ -35,6 +35,7 @@ import {
   type PointArgument,
 } from './arguments.js';
 import { compare } from './compare.js';
+import { dress, type DressArguments } from './dress.js';
 import { giveBack } from './give-back.js';
 import { probe } from './probe.js';
 import { recipe } from './recipe.js';
@@ -372,6 +373,20 @@ addEncodingOptions(addInputOptions(program.command('compare')))
   .requiredOption('--out <FILE>', 'the movie to write')
   .addHelpText('after', exitCodes)
   .action(compare);
+
+addEncodingOptions(addInputOptions(program.command('dress')))
+  .description(
+    'Draw the layers of a recipe onto a clip: covers, colour changes, pictures that stick to what moves.',
+  )
+  .requiredOption(
+    '--recipe <FILE.json>',
+    'tracks (or points to follow) and layers, as docs/formats.md has them',
+  )
+  .requiredOption('--out <FILE>', 'the movie to write')
+  .addHelpText('after', exitCodes)
+  .action(async (path: string, args: DressArguments) => {
+    losses = await dress(path, args);
+  });
 
 addEncodingOptions(addInputOptions(program.command('give-back')))
   .description('Put the original motion back onto a movie that was treated in its held form.')

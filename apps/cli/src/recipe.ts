@@ -77,20 +77,28 @@ export async function openRecipe(path: string, clip: Clip, frames: number): Prom
   );
 }
 
-/** Follows a recipe's tracks anew, from their keys; those whose samples came along are taken as they are. */
+/** A track of a recipe, followed: whether it has a say in steadying, and by what layers name it. */
+export type FollowedTrack = NamedTrack & { id: string; used: boolean };
+
+/** Follows a recipe's tracks anew, from their keys; those whose samples came along are taken as they are. Those that neither steady nor carry are left. */
 export async function followRecipe(
-  { tracks }: Recipe,
+  { tracks, layers }: Recipe,
   clip: Clip,
   index: ClipIndex,
-): Promise<{ tracks: NamedTrack[]; losses: string[] }> {
+): Promise<{ tracks: FollowedTrack[]; losses: string[] }> {
   const frames = index.pts.length;
-  const used = tracks.filter((track) => track.used && (track.samples ?? track.keys.length > 0));
-  const named = used.map(({ name, keys, samples }): NamedTrack => {
-    if (samples) return { name, samples };
+  const carrying = new Set(
+    layers.flatMap(({ carrier }) => (carrier.kind === 'tracks' ? carrier.trackIds : [])),
+  );
+  const used = tracks.filter(
+    (track) => (track.used || carrying.has(track.id)) && (track.samples ?? track.keys.length > 0),
+  );
+  const named = used.map(({ id, used: counts, name, keys, samples }): FollowedTrack => {
+    if (samples) return { id, used: counts, name, samples };
     const placed = new Samples(frames);
     for (const { frame, ...key } of keys)
       placed.set(frame, { ...key, confidence: 1, state: SampleState.placed });
-    return { name, samples: placed };
+    return { id, used: counts, name, samples: placed };
   });
   const runs = used.flatMap(({ samples, keys, options, offsets }, i) =>
     samples ? [] : [{ samples: named[i].samples, from: keys[0].frame, options, offsets }],

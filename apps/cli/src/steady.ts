@@ -1,6 +1,5 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import {
-  FormatError,
   fullStrength,
   heldOutPaths,
   isSteadied,
@@ -29,13 +28,14 @@ import {
   type Strength,
 } from '@lurn/core';
 import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
-import { placeStep } from '@lurn/pipeline';
+import { placeStep, type DressStep } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
 import { follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { withInput, type InputArguments } from './open-input.js';
-import { followRecipe, openRecipe } from './recipe.js';
 import { findScene, holdingGroup, printScene, type FoundScene, type SceneArguments } from './scene.js';
+import { dressStep } from './dress.js';
+import { planRecipe } from './recipe-plan.js';
 import { UsageError } from './usage-error.js';
 import { writeMovie } from './write-movie.js';
 
@@ -72,6 +72,8 @@ interface Plan {
   settings: SteadySettings;
   /** What was lost on the way, a sentence each. */
   losses: string[];
+  /** What is drawn onto the pictures before they are placed. */
+  dressing: DressStep[];
 }
 
 /** Returns what was lost on the way, a sentence each. */
@@ -139,34 +141,17 @@ async function planOf(clip: Clip, args: SteadyArguments): Promise<Plan> {
     range,
     framing: noFraming,
   };
-  return { index, tracks, scene, settings, losses };
+  return { index, tracks, scene, settings, losses, dressing: [] };
 }
 
 /** What a recipe asks for, followed anew on this clip. */
 async function planFrom(path: string, clip: Clip, args: SteadyArguments): Promise<Plan> {
-  const index = await indexWithProgress(clip);
-  const frames = index.pts.length;
-  try {
-    const recipe = await openRecipe(path, clip, frames);
-    const { tracks, losses } = await followRecipe(recipe, clip, index);
-    let scene: FoundScene | null = null;
-    if (recipe.scene) {
-      scene = await findScene(clip, index, recipe.scene.areas, { first: 0, last: frames - 1 });
-      printScene(scene.shots, args.json);
-      const { choices } = recipe.scene;
-      scene = {
-        ...scene,
-        choices: scene.shots.map(({ groups }, s) => {
-          const choice = choices.at(s);
-          return choice && choice.group < groups.length ? choice : { group: 0, depth: null };
-        }),
-      };
-    }
-    return { index, tracks, scene, settings: recipe.steady, losses };
-  } catch (error) {
-    if (error instanceof FormatError) throw new Error(`${path}: ${error.message}`);
-    throw error;
-  }
+  const plan = await planRecipe(path, clip, args.json ?? false);
+  const { index, scene, steady, layers, losses } = plan;
+  if (!steady) throw new UsageError('The recipe does not say how the clip is steadied.');
+  const tracks = plan.tracks.filter(({ used }) => used);
+  const dressing = layers.length > 0 ? [await dressStep(layers, plan.carriers, path)] : [];
+  return { index, tracks, scene, settings: steady, losses, dressing };
 }
 
 /** The smallest zoom that hides every bare edge, said with what forces it. */

@@ -22,6 +22,9 @@ import { SERVER_OPTIONS, type ServerOptions } from './options.js';
 import { PackageService } from './projects/package.service.js';
 import { ProjectsController } from './projects/projects.controller.js';
 import { ProjectsService } from './projects/projects.service.js';
+import { AssetsService } from './layers/assets.service.js';
+import { LayersController } from './layers/layers.controller.js';
+import { LayersService } from './layers/layers.service.js';
 import { ScenesController } from './scenes/scenes.controller.js';
 import { ScenesService } from './scenes/scenes.service.js';
 import { SettingsController } from './settings/settings.controller.js';
@@ -45,6 +48,7 @@ export class AppModule {
         ClipsController,
         TracksController,
         ScenesController,
+        LayersController,
         RecordsController,
         JobsController,
         ExportsController,
@@ -67,6 +71,8 @@ export class AppModule {
           JoiningService,
           TracksService,
           ScenesService,
+          AssetsService,
+          LayersService,
           TrackRunsService,
           SuggestionsService,
           ExportsService,

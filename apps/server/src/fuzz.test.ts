@@ -194,6 +194,9 @@ const exported = {
 const right: Record<string, object> = {
   NameRequest: { name: 'Fuzz' },
   KeepSteadyRequest: { name: 'Tight' },
+  LayerRequest: { layer: { name: 'Cover' } },
+  LayerMoveRequest: { to: 1 },
+  LayerCopyRequest: { clipId: '4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10' },
   ExportRequest: exported,
   SteadyLikeRequest: { clipIds: ['4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10'], export: exported },
   SeveralExportsRequest: {

@@ -2,6 +2,7 @@ import type { ExportPace, ExportRequest } from './exports.js';
 import { IsBoolean } from 'class-validator';
 import { Optional } from './fields.js';
 import type { JobView } from './jobs.js';
+import type { LayerView } from './layers.js';
 import type { SceneView } from './scene.js';
 import type { KeptSteadyView, SteadyView } from './steady.js';
 import type { TrackView } from './tracks.js';
@@ -59,6 +60,8 @@ export interface ClipView extends ClipCard {
   tracks: TrackView[];
   /** The whole picture's motion, where it has been found. */
   scene: SceneView | null;
+  /** What is dressed onto it, the top one first. */
+  layers: LayerView[];
   pages: PageView[];
   /** Records whose packed data is too much to come along: it is to be fetched. */
   stale: string[];

@@ -3,6 +3,7 @@ export * from './clips.js';
 export * from './tracks.js';
 export * from './steady.js';
 export * from './scene.js';
+export * from './layers.js';
 export * from './jobs.js';
 export * from './exports.js';
 export * from './events.js';

@@ -6,6 +6,7 @@ export * from './clip-index.js';
 export * from './index-clip.js';
 export * from './frame-reader.js';
 export * from './still.js';
+export * from './layer-picture.js';
 export * from './sound.js';
 export * from './pictures.js';
 export * from './movie-writer.js';

@@ -5,7 +5,7 @@ import { untrusted } from './guard.js';
 import { startFfmpeg } from './process.js';
 
 /** A picture's file in another format. */
-export async function stillAs(path: string, format: 'tiff'): Promise<Buffer> {
+export async function stillAs(path: string, format: 'png' | 'tiff'): Promise<Buffer> {
   const tool = startFfmpeg(['-i', path, '-c:v', format, '-f', 'image2pipe', 'pipe:1']);
   return collected(tool);
 }

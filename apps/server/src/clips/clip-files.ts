@@ -12,6 +12,7 @@ export class ClipFiles {
   private readonly clips: string;
   private readonly exports: string;
   private readonly scratches: string;
+  private readonly assets: string;
 
   constructor(@Inject(SERVER_OPTIONS) options: ServerOptions) {
     this.data = options.data;
@@ -19,12 +20,13 @@ export class ClipFiles {
     this.clips = join(options.data, 'clips');
     this.exports = join(options.data, 'exports');
     this.scratches = join(options.data, 'scratch');
+    this.assets = join(options.data, 'assets');
   }
 
   /** Makes the folders, and clears away what an earlier run was in the middle of writing. */
   async prepare(): Promise<void> {
     await rm(this.scratches, { recursive: true, force: true });
-    for (const folder of [this.uploads, this.clips, this.exports, this.scratches])
+    for (const folder of [this.uploads, this.clips, this.exports, this.scratches, this.assets])
       await mkdir(folder, { recursive: true });
     for (const folder of [this.clips, this.exports]) {
       for (const name of await readdir(folder, { recursive: true }))
@@ -49,6 +51,7 @@ export class ClipFiles {
   poster = (clipId: string): string => join(this.clips, clipId, 'poster.jpg');
   sound = (clipId: string): string => join(this.clips, clipId, 'sound.m4a');
   movie = (jobId: string): string => join(this.exports, `${jobId}.mp4`);
+  asset = (id: string): string => join(this.assets, id);
   /** A place for what is needed for a moment; gone with the next start at the latest. */
   scratch = (): string => join(this.scratches, randomUUID());
 }

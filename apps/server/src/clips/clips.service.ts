@@ -36,6 +36,7 @@ import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
 import { EventHub } from '../events/event-hub.js';
 import { JobsService } from '../jobs/jobs.service.js';
+import type { LayerRecord } from '../layers/layer-record.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { motionsColumn } from '../scenes/scene-record.js';
 import { samplesColumn } from '../tracks/track-record.js';
@@ -141,6 +142,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       times: starts ? [...starts] : null,
       tracks,
       scene: await this.sceneOf(id),
+      layers: await this.layersOf(id),
       pages: isMuch
         ? []
         : (await this.records.allPages(id))
@@ -169,6 +171,14 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
   async sceneOf(id: string): Promise<SceneView | null> {
     const all = await this.records.ofClip(id);
     return (all.find(({ kind }) => kind === 'scene')?.view as SceneView | undefined) ?? null;
+  }
+
+  /** What is dressed onto it, the top one first. */
+  async layersOf(id: string): Promise<LayerRecord[]> {
+    const all = await this.records.ofClip(id);
+    return all
+      .flatMap(({ kind, view }) => (kind === 'layer' ? [view as LayerRecord] : []))
+      .sort((a, b) => a.position - b.position);
   }
 
   /** Settings that were kept by name. */

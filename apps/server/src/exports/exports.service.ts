@@ -4,18 +4,21 @@ import { join } from 'node:path';
 import { Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { ExportRequest, JobView } from '@lurn/contract';
 import {
+  carry,
   containerKinds,
   isSteadied,
   outputOf,
   steady,
   viewOf,
+  type Carriers,
   type Samples,
   type SteadyResult,
 } from '@lurn/core';
 import { encodingFor, stillAs, type Encoding } from '@lurn/media';
-import { pairWords, placeStep, treatedTrouble, type ExportTask } from '@lurn/pipeline';
+import { pairWords, placeStep, treatedTrouble, type DressStep, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
+import { AssetsService } from '../layers/assets.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { SERVER_OPTIONS, type ServerOptions } from '../options.js';
 import { SettingsService } from '../settings/settings.service.js';
@@ -33,6 +36,7 @@ export class ExportsService {
     private readonly files: ClipFiles,
     private readonly jobs: JobsService,
     private readonly settings: SettingsService,
+    private readonly assets: AssetsService,
     @Inject(SERVER_OPTIONS) private readonly options: ServerOptions,
   ) {
     jobs.restartWith('export', (clipId, request) => this.start(clipId, request ?? {}));
@@ -53,7 +57,8 @@ export class ExportsService {
   async start(clipId: string, request: ExportRequest = {}): Promise<JobView> {
     const clip = await this.clips.readable(clipId);
     const solved = await this.solve(clip);
-    if (!isSteadied(solved.motion, clip.row.steady)) {
+    const isDressed = (await this.clips.layersOf(clipId)).some(({ hidden }) => !hidden);
+    if (!isSteadied(solved.motion, clip.row.steady) && !isDressed) {
       throw new UnprocessableEntityException(
         'There is no motion to take out yet: find the camera’s motion, or place a track and follow it.',
       );
@@ -99,6 +104,27 @@ export class ExportsService {
     );
   }
 
+  /** What draws the clip's layers onto its pictures; nothing where there are none. */
+  private async dressing({ row, media, times }: ReadyClip): Promise<DressStep[]> {
+    const all = await this.clips.layersOf(row.id);
+    const alone = all.some(({ solo }) => solo);
+    const layers = all.filter(({ hidden, solo }) => !hidden && (!alone || solo));
+    if (layers.length === 0) return [];
+    const ids = [...new Set(layers.flatMap(({ carrier }) => carrier.trackIds))];
+    const samples = await Promise.all(
+      ids.map(async (id) => [id, await this.clips.samples(id, row.frames)] as const),
+    );
+    const scene = await this.clips.sceneOf(row.id);
+    const { width, height, pixelAspect } = media;
+    const carriers: Carriers = {
+      clip: { width, height, pixelAspect, times },
+      tracks: new Map(samples),
+      scene: scene && (await this.clips.wholeScene(scene)),
+    };
+    const carried = layers.map((layer) => ({ layer, carriage: carry(layer, carriers) }));
+    return [{ kind: 'dress', layers: carried, pictures: await this.assets.picturesOf(layers) }];
+  }
+
   /** What fills edges goes by all tracks near by, whether they have a say in the motion or not. */
   private async tracksNear({ id, frames, steady }: ReadyClip['row']): Promise<Samples[]> {
     if (steady.edge !== 'fill') return [];
@@ -106,16 +132,18 @@ export class ExportsService {
   }
 
   private async steadied(
-    { row, media }: ReadyClip,
+    clip: ReadyClip,
     solved: SteadyResult,
     { comparison }: Pick<ExportRequest, 'comparison'>,
   ): Promise<Making> {
+    const { row, media } = clip;
     const { steady } = row;
     const { first, last } = steady.range;
     const tracks = await this.tracksNear(row);
+    const dressing = await this.dressing(clip);
     if (!comparison)
       return {
-        steps: [placeStep(solved, media, steady, tracks)],
+        steps: [...dressing, placeStep(solved, media, steady, tracks)],
         ...{ first, last, called: steady.mode === 'hold' ? 'held' : 'smoothed' },
       };
     const { layout, words } = comparison;
@@ -180,12 +208,13 @@ export class ExportsService {
     const { media, index, row } = clip;
     const solved = await this.solve(clip);
     const step = placeStep(solved, media, row.steady, await this.tracksNear(row));
+    const steps = [...(await this.dressing(clip)), step];
     const encoding = encodingFor({ codec: 'png' }, media, step.edge === 'transparent');
     const folder = await mkdtemp(join(this.options.data, 'still-'));
     try {
       const path = join(folder, `${randomUUID()}/`);
       await this.jobs.atHand.run(
-        { kind: 'export', clip: media, index, first: frame, last: frame, steps: [step], encoding, path },
+        { kind: 'export', clip: media, index, first: frame, last: frame, steps, encoding, path },
         () => undefined,
       );
       const picture = join(path, '000000.png');

@@ -148,10 +148,11 @@ export class SteadyLikeService {
   private take({ row }: ReadyClip, recipe: Recipe, originals: readonly TrackView[]): Promise<string[]> {
     return this.edits.inTurn(row.id, async () => {
       const others = await this.clips.tracksOf(row.id);
-      const before = (await this.clips.row(row.id)).steady;
+      const { steady: before } = await this.clips.row(row.id);
+      const { steady = before } = recipe;
       const scene = await this.clips.sceneOf(row.id);
       const changes: Change[] = [
-        { kind: 'steady', id: row.id, before, after: recipe.steady as SteadyView },
+        { kind: 'steady', id: row.id, before, after: steady as SteadyView },
         ...others
           .filter(({ used }) => used)
           .map((track): Change => ({

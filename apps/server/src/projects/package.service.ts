@@ -13,6 +13,8 @@ import { ReadingService } from '../clips/reading.service.js';
 import { freshSteady } from '../clips/steady-record.js';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, projects } from '../database/schema.js';
+import type { LayerRecord } from '../layers/layer-record.js';
+import { AssetsService } from '../layers/assets.service.js';
 import { kindOf, recordKinds } from '../records/record-kinds.js';
 import { RecordsService } from '../records/records.service.js';
 import { ProjectsService } from './projects.service.js';
@@ -63,6 +65,7 @@ export class PackageService {
     private readonly records: RecordsService,
     private readonly reading: ReadingService,
     private readonly files: ClipFiles,
+    private readonly assets: AssetsService,
   ) {}
 
   /** The project as a zip that is written while it is read. */
@@ -70,6 +73,7 @@ export class PackageService {
     const project = await this.projects.view(projectId);
     const zip = new ZipFile();
     const all: PackageFile['clips'] = [];
+    const packed = new Set<string>();
     for (const card of project.clips) {
       const row = await this.clips.row(card.id);
       if (row.state !== 'ready') continue;
@@ -80,6 +84,13 @@ export class PackageService {
       for (const { kind, id } of own)
         for (const column of Object.keys(kindOf(kind).columns))
           zip.addBuffer(Buffer.from(joinPages(await this.records.pagesOf(id, column))), placeOf(id, column));
+      for (const { kind, view } of own) {
+        const asset = kind === 'layer' ? assetOf(view) : null;
+        const picture = asset && this.assets.path(asset);
+        if (!picture || packed.has(picture) || !(await stat(picture).catch(() => null))) continue;
+        packed.add(picture);
+        zip.addFile(picture, `assets/${asset}`, { compress: false });
+      }
       if (original) zip.addFile(path, original, { compress: false });
       const { id, name, bytes, frames, media } = row;
       const frameRate = formatFrameRate(media.frameRate);
@@ -105,7 +116,11 @@ export class PackageService {
           data.set(name, splitPages(await read()) ?? []);
         else if (name.startsWith('samples/') && bytes < mostPages)
           data.set(placeOf(name.slice('samples/'.length), 'samples'), firstPages(await read()));
-        else if (name.startsWith('media/')) {
+        else if (name.startsWith('assets/')) {
+          const place = this.assets.path(name.slice('assets/'.length));
+          // The same id is the same picture.
+          if (place && !(await stat(place).catch(() => null))) await save(place);
+        } else if (name.startsWith('media/')) {
           const place = `${folder}/${media.size}`;
           await save(place);
           media.set(name, place);
@@ -135,9 +150,11 @@ export class PackageService {
           await link(from, place(id)).catch(() => copyFile(from, place(id)));
       }
       await this.database.insert(clips).values({ ...row, id, projectId: copy.id, revision: 0 });
-      for (const record of await this.records.ofClip(row.id)) {
+      const own = await this.records.ofClip(row.id);
+      const ids = newIds(own, id);
+      for (const record of own) {
         const pages = await this.pagesOf(record);
-        await this.insert(record, id, (column) => pages.get(column) ?? []);
+        await this.insert(record, id, ids, (column) => pages.get(column) ?? []);
       }
     }
     return this.projects.view(copy.id);
@@ -163,13 +180,15 @@ export class PackageService {
 
   /** Puts a copy of a record into a clip, under an id of its own. */
   private async insert(
-    { kind, view }: PackedRecord,
+    { kind, id: before, view }: PackedRecord,
     clipId: string,
+    ids: ReadonlyMap<string, string>,
     pagesOf: (column: string) => readonly PackedPage[],
   ): Promise<void> {
-    const { columns, copy, read, store } = kindOf(kind);
-    const id = store ? clipId : randomUUID();
-    const record = this.records.put({ kind, id, after: copy(read(view), id, clipId) }, clipId);
+    const { columns, copy, read } = kindOf(kind);
+    const newIdOf = (id: string): string => ids.get(id) ?? id;
+    const id = newIdOf(before);
+    const record = this.records.put({ kind, id, after: copy(read(view), id, clipId, newIdOf) }, clipId);
     const pages = Object.keys(columns).flatMap((column) =>
       pagesOf(column).map(({ page, bytes }) => this.records.putPage(id, column, page, bytes)),
     );
@@ -219,11 +238,12 @@ export class PackageService {
       steady: freshSteady(clip.frames),
     };
     await this.database.insert(clips).values(row);
+    const ids = newIds(clip.records, id);
     for (const record of clip.records) {
       const { check, columns } = kindOf(record.kind);
       // What was chosen for a clip of another length is left at its default.
       if (!(await check(record.view, clip.frames))) continue;
-      await this.insert(record, id, (column) =>
+      await this.insert(record, id, ids, (column) =>
         (data.get(placeOf(record.id, column)) ?? []).filter(({ page, bytes }) =>
           columns[column].isPage(page, bytes, clip.frames),
         ),
@@ -233,6 +253,16 @@ export class PackageService {
     if (original) await this.reading.replace(id, { path: original, name: clip.name, bytes: clip.bytes });
   }
 }
+
+/** The picture that a layer shows; null where it shows none. */
+const assetOf = (view: object): string | null => {
+  const { content } = view as Partial<LayerRecord>;
+  return content?.kind === 'picture' ? content.asset : null;
+};
+
+/** The ids that records have in a clip of their own, by those that they had. */
+const newIds = (records: readonly PackedRecord[], clipId: string): Map<string, string> =>
+  new Map(records.map(({ kind, id }) => [id, kindOf(kind).store ? clipId : randomUUID()]));
 
 /** Pages of samples as packages of the first version have them: all of one length, each after its number. */
 function firstPages(joined: Buffer): PackedPage[] {

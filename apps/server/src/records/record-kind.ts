@@ -22,8 +22,8 @@ export interface RecordKind<View extends object> {
   parts: (before: View, after: View) => string[];
   /** Whether something that comes from outside is such a record, for a clip of so many frames. */
   check: (view: unknown, frames: number) => Promise<boolean>;
-  /** The same under another id and in another clip. */
-  copy: (view: View, id: string, clipId: string) => View;
+  /** The same under another id and in another clip, where records that it names have other ids, too. */
+  copy: (view: View, id: string, clipId: string, newIdOf: (id: string) => string) => View;
   /** Where it is kept other than among the records: how it is stored. */
   store?: (database: Database, clipId: string, view: View) => Statement;
 }

@@ -1,5 +1,6 @@
 import { keptSteadyKind } from '../clips/kept-steady.js';
 import { steadyKind } from '../clips/steady-record.js';
+import { layerKind } from '../layers/layer-record.js';
 import { sceneKind } from '../scenes/scene-record.js';
 import { trackKind } from '../tracks/track-record.js';
 import type { RecordKind } from './record-kind.js';
@@ -12,6 +13,7 @@ export const recordKinds = new Map<string, AnyKind>([
   ['track', trackKind as AnyKind],
   ['scene', sceneKind as AnyKind],
   ['steady', steadyKind as AnyKind],
+  ['layer', layerKind as unknown as AnyKind],
   ['kept-steady', keptSteadyKind as AnyKind],
 ]);
 

@@ -21,7 +21,12 @@ function escape(): void {
   else if (selected) chooseTrack(selected);
 }
 
-const stepNames: Record<Step, string> = { follow: 'Follow', steady: 'Steady', export: 'Export' };
+const stepNames: Record<Step, string> = {
+  follow: 'Follow',
+  steady: 'Steady',
+  dress: 'Dress',
+  export: 'Export',
+};
 
 export const pageActions: Action[] = [
   ...steps.map((step, i): Action => ({

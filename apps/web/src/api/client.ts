@@ -1,4 +1,5 @@
 import type {
+  AssetView,
   ClipCard,
   ClipChange,
   ClipView,
@@ -152,6 +153,17 @@ export const api = {
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
   findScene: (clipId: string, request: SceneRequest) =>
     call<JobView>('POST', `/clips/${clipId}/scene`, request),
+  /** A picture that layers may show. */
+  bringAsset: async (file: File): Promise<AssetView> => {
+    const form = new FormData();
+    form.append('file', file);
+    const response = await fetch('/api/assets', { method: 'POST', body: form }).catch(() => {
+      throw new ApiError('The server does not answer. Is it running?', 0);
+    });
+    const text = await response.text();
+    if (!response.ok) throw refusal(text, response.status);
+    return JSON.parse(text) as AssetView;
+  },
   queue: (projectId: string) => call<JobView[]>('GET', `/projects/${projectId}/queue`),
   steadyLike: (clipId: string, request: SteadyLikeRequest) =>
     call<ExportsView>('POST', `/clips/${clipId}/like`, request),
@@ -193,6 +205,13 @@ export const edits = (note: EditNote) => ({
   deleteScene: (id: string) => call<ClipChange>('DELETE', `/scenes/${id}`, undefined, note),
   setSteady: (clipId: string, request: SteadyRequest) =>
     call<ClipChange>('PATCH', `/clips/${clipId}/steady`, request, note),
+  addLayer: (clipId: string, layer: object) =>
+    call<ClipChange>('POST', `/clips/${clipId}/layers`, { layer }, note),
+  changeLayer: (id: string, layer: object) => call<ClipChange>('PUT', `/layers/${id}`, { layer }, note),
+  removeLayer: (id: string) => call<ClipChange>('DELETE', `/layers/${id}`, undefined, note),
+  moveLayer: (id: string, to: number) => call<ClipChange>('POST', `/layers/${id}/move`, { to }, note),
+  copyLayer: (id: string, clipId: string) =>
+    call<ClipChange>('POST', `/layers/${id}/copies`, { clipId }, note),
   keepSteady: (clipId: string, name: string) =>
     call<ClipChange>('POST', `/clips/${clipId}/kept`, { name }, note),
   dropSteady: (clipId: string, id: string) =>

@@ -1,9 +1,11 @@
 import type {
   Analysis,
   Carried,
+  CarriedLayer,
   EdgeKind,
   FrameTimes,
   Interpolation,
+  LayerPicture,
   Placing,
   UnfilledKind,
 } from '@lurn/core';
@@ -51,6 +53,8 @@ export type StageOrder =
   | { type: 'hatching'; hatched: boolean }
   /** The steadied picture gives way to what it is compared with, or is shown by how it differs from it. */
   | { type: 'compare'; as: 'itself' | 'source' | 'difference' }
+  /** What is dressed onto the frames, and the pictures that it shows. */
+  | { type: 'layers'; layers: readonly CarriedLayer[]; pictures: ReadonlyMap<string, LayerPicture> }
   /** Several frames at rest laid over each other, so far apart; null for the one alone. */
   | { type: 'onion'; apart: number | null }
   /** The source as a tracker sees it; null for as it is. */

@@ -1,14 +1,19 @@
 import {
+  dressPicture,
   evenTimes,
   framingMatrix,
   identity,
   matrixAt,
   multiply,
   noFraming,
+  operationsAt,
   scaling,
   type Analysis,
+  type CarriedLayer,
+  type LayerPicture,
   type Mat3,
   type Placing,
+  type YuvFormat,
 } from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
 import kernelsUrl from '@lurn/core/kernels.wasm?url';
@@ -44,7 +49,11 @@ const noOutput = (): Output => ({ placing: null, look: null, maker: null, madeOf
 const outputs: Record<OutputName, Output> = { own: noOutput(), other: noOutput() };
 /** Frames at rest that are laid over each other are so far apart; null for one alone. */
 let onion: number | null = null;
+/** The frame that is shown, as the proxy has it, and as it is dressed. */
+let plain: Picture | null = null;
 let picture: Picture | null = null;
+let layers: readonly CarriedLayer[] = [];
+let pictures: ReadonlyMap<string, LayerPicture> = new Map();
 /** Frames about the one at rest, which fill its edges. */
 const fillers = new Map<number, Picture>();
 let times = evenTimes(1, 25);
@@ -62,6 +71,18 @@ const tell = (news: StageNews): void => self.postMessage(news);
 function draw(frame: number): void {
   if (!painter || !canvas || frame < 0) return;
   painter.draw(panesAt(frame), background);
+}
+
+/** A frame with what is dressed onto it, by the same code as the export; the frame itself where that is nothing. */
+function dressed(frame: Picture, number: number): Picture {
+  const operations = operationsAt(layers, number);
+  if (operations.length === 0 || !clip) return frame;
+  const { width, height } = frame;
+  const data = frame.data.slice();
+  const format: YuvFormat = { width, height, subsampling: '420', siting: 'left', range: 'limited', bits: 8 };
+  const scale = { x: width / clip.width, y: height / clip.height };
+  dressPicture(data, format, operations, pictures, scale);
+  return { width, height, data };
 }
 
 /** The panes as a frame is drawn in them. */
@@ -194,8 +215,9 @@ async function bring(): Promise<void> {
       const found = await source.get(frame);
       // A group is given up when the person has moved on; then the newer wish comes next.
       if (!found) continue;
-      painter.take(found);
-      picture = found;
+      plain = found;
+      picture = dressed(found, frame);
+      painter.take(picture);
       for (const output of Object.values(outputs)) output.madeOf = null;
       draw(frame);
       shown = frame;
@@ -276,6 +298,16 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
       onion = order.apart;
       draw(shown);
       finish();
+      break;
+    case 'layers':
+      layers = order.layers;
+      pictures = order.pictures;
+      if (plain && painter && shown >= 0) {
+        picture = dressed(plain, shown);
+        painter.take(picture);
+        draw(shown);
+        finish();
+      }
       break;
     case 'hatching':
       hatched = order.hatched;

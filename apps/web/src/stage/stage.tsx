@@ -22,6 +22,7 @@ import {
 import { ActionContextMenu } from '../actions/action-menu';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
+import { useDressing } from '../state/dressing';
 import { useDocument } from '../state/document';
 import { useCompared } from '../state/kept';
 import { usePlayhead } from '../state/playhead';
@@ -35,6 +36,7 @@ import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
 import { GroupMarks } from './overlays/group-marks';
 import { Guides } from './overlays/guides';
+import { LayerOutlines } from './overlays/layer-outlines';
 import { Paths } from './overlays/paths';
 import { WanderMark } from './overlays/wander-mark';
 import { WipeEdge } from './overlays/wipe-edge';
@@ -195,6 +197,12 @@ export function Stage() {
       (now, before) => (now.result !== before.result || now.kept !== before.kept) && sendCompared(),
     );
     sendCompared();
+    const sendLayers = (): void => {
+      const { carried, pictures } = useDressing.getState();
+      send({ type: 'layers', layers: carried, pictures });
+    };
+    const stopLayers = useDressing.subscribe(sendLayers);
+    sendLayers();
     const stopDocument = useDocument.subscribe((now, before) => {
       // Whatever is chosen is solved anew.
       if (now.result !== before.result) sendPlacements();
@@ -234,6 +242,7 @@ export function Stage() {
       stopHatching();
       stopComparing();
       stopCompared();
+      stopLayers();
       drawing.terminate();
       worker.current = null;
       canvas.remove();
@@ -346,6 +355,7 @@ export function Stage() {
                 <>
                   <GroupMarks pane={pane} />
                   <Areas pane={pane} />
+                  <LayerOutlines pane={pane} />
                   <Boxes pane={pane} onAim={setAim} />
                   <Guides pane={pane} />
                 </>

@@ -28,6 +28,7 @@ const clip = {
   frames,
   tracks: [track('plate', 0), track('ring', 1)],
   steady,
+  layers: [],
   kept: [{ id: 'wide', clipId: 'quay', name: 'Wide', steady }],
   revision: 3,
   stale: [],

@@ -3,6 +3,7 @@ import type {
   ClipView,
   HistoryView,
   KeptSteadyView,
+  LayerView,
   JobView,
   PageView,
   SampleRow,
@@ -11,6 +12,7 @@ import type {
   TrackView,
 } from '@lurn/contract';
 import {
+  type Layer,
   splitPages,
   type Reason,
   type SampleState,
@@ -22,6 +24,9 @@ import {
 import { create } from 'zustand';
 import { TrackSamples } from './track-samples';
 
+/** A layer as the server keeps it. */
+export type LayerOfClip = LayerView & Layer;
+
 /** The clip that is worked on as the server has it, and what follows from it. */
 export interface Document {
   clip: ClipView | null;
@@ -29,6 +34,8 @@ export interface Document {
   samples: ReadonlyMap<string, TrackSamples>;
   /** The whole picture's motion, where it has been found. */
   scene: SceneView | null;
+  /** What is dressed onto it, the top one first. */
+  layers: LayerOfClip[];
   steady: SteadyView | null;
   /** Other settings, kept by name. */
   kept: KeptSteadyView[];
@@ -51,6 +58,7 @@ const nothing: Document = {
   tracks: [],
   samples: new Map(),
   scene: null,
+  layers: [],
   steady: null,
   kept: [],
   history: { undo: null, redo: null },
@@ -83,10 +91,21 @@ function withPages(
 
 /** A document of a clip as the server has it. */
 export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 'shake' | 'room'> {
-  const { tracks, scene, steady, kept, history, jobs, revision, frames } = clip;
+  const { tracks, scene, layers, steady, kept, history, jobs, revision, frames } = clip;
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
   const samples = withPages(empty, clip.pages, frames);
-  return { clip, tracks, samples, scene, steady, kept, history, jobs, revision };
+  return {
+    clip,
+    tracks,
+    samples,
+    scene,
+    layers: layers as LayerOfClip[],
+    steady,
+    kept,
+    history,
+    jobs,
+    revision,
+  };
 }
 
 /**
@@ -98,16 +117,19 @@ export function applyChange(
   change: ClipChange,
   ahead: (trackId: string) => boolean,
   keepSteady: boolean,
-): Pick<Document, 'tracks' | 'samples' | 'scene' | 'steady' | 'kept' | 'history' | 'revision'> {
+): Pick<Document, 'tracks' | 'samples' | 'scene' | 'steady' | 'kept' | 'layers' | 'history' | 'revision'> {
   const frames = document.clip?.frames ?? 0;
   const tracks = new Map(document.tracks.map((track) => [track.id, track]));
-  let { scene, steady, kept } = document;
+  let { scene, steady, kept, layers } = document;
   for (const { kind, id, view } of change.records) {
     if (kind === 'track') {
       if (view) tracks.set(id, view as TrackView);
       else tracks.delete(id);
     } else if (kind === 'scene') {
       scene = view as SceneView | null;
+    } else if (kind === 'layer') {
+      const others = layers.filter((one) => one.id !== id);
+      layers = view ? [...others, view as LayerOfClip] : others;
     } else if (kind === 'kept-steady') {
       const others = kept.filter((one) => one.id !== id);
       kept = view ? [...others, view as KeptSteadyView] : others;
@@ -123,6 +145,7 @@ export function applyChange(
     scene,
     steady,
     kept,
+    layers: layers === document.layers ? layers : layers.sort((a, b) => a.position - b.position),
     history: change.history,
     revision: change.revision,
   };

@@ -3,7 +3,7 @@ import { persist } from 'zustand/middleware';
 import type { CurveName } from '../lanes/curve-columns';
 
 /** The order of work. */
-export const steps = ['follow', 'steady', 'export'] as const;
+export const steps = ['follow', 'steady', 'dress', 'export'] as const;
 export type Step = (typeof steps)[number];
 
 /** What the lower part of the page shows. */

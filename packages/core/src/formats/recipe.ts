@@ -16,6 +16,8 @@ import { channels, fieldChoices, filters, type Analysis } from '../track/image/a
 import { pageLength, Samples } from '../track/samples.js';
 import type { Areas } from '../track/areas.js';
 import type { SceneChoice } from '../solve/hold-group.js';
+import type { Layer } from '../dress/layer.js';
+import { readLayer } from './layer-record.js';
 import { FormatError } from './track-file.js';
 
 /** A record as project files have it. */
@@ -36,6 +38,8 @@ export interface RecipeKey {
 
 /** A track of a recipe: how it is followed, from which keys; with its samples where those came along. */
 export interface RecipeTrack {
+  /** By which layers name it. */
+  id: string;
   name: string;
   used: boolean;
   options: FollowOptions;
@@ -47,10 +51,13 @@ export interface RecipeTrack {
 /** All that was chosen for a clip. */
 export interface Recipe {
   clip: { name: string; width: number; height: number; frames: number };
-  steady: SteadySettings;
+  /** Null where it says nothing of steadying. */
+  steady: SteadySettings | null;
   tracks: readonly RecipeTrack[];
   /** How the whole picture's motion is found and what of it is held; null where it is not used. */
   scene: { areas: Areas; choices: readonly SceneChoice[] } | null;
+  /** The top one first. */
+  layers: readonly Layer[];
 }
 
 /** What is written of one track besides its record. */
@@ -121,15 +128,15 @@ export function readRecipe(
     );
   const samples = (file.samples ?? {}) as Record<string, RecipeSamples | undefined>;
   const steady = file.records.find(({ kind }) => kind === 'steady');
-  if (!steady) throw new FormatError('The recipe does not say how the clip is steadied.');
   const scene = file.records.find(({ kind }) => kind === 'scene');
   return {
     clip: file.clip,
-    steady: steadyFrom(steady.view, file.clip.frames, clip.frames),
+    steady: steady ? steadyFrom(steady.view, file.clip.frames, clip.frames) : null,
+    layers: layersFrom(file.records, clip.frames),
     scene: scene ? sceneFrom(scene.view) : null,
     tracks: file.records
       .filter(({ kind }) => kind === 'track')
-      .map(({ id, view }) => trackFrom(view as Partial<TrackRecord>, samples[id], clip.frames, unpacked)),
+      .map(({ id, view }) => trackFrom(id, view as Partial<TrackRecord>, samples[id], clip.frames, unpacked)),
   };
 }
 
@@ -149,6 +156,7 @@ const isOneOf = (choices: readonly string[], value: unknown): boolean => choices
 const isFinite = (...values: unknown[]): boolean => values.every(Number.isFinite);
 
 function trackFrom(
+  id: string,
   view: Partial<TrackRecord>,
   found: RecipeSamples | undefined,
   frames: number,
@@ -173,6 +181,7 @@ function trackFrom(
     throw new FormatError(`The keys of the recipe's track "${name}" cannot be read.`);
   const full = view as TrackRecord;
   return {
+    id,
     name,
     used,
     options: {
@@ -188,6 +197,25 @@ function trackFrom(
     keys: (all as RecipeKey[]).filter(({ frame }) => Number.isInteger(frame) && frame >= 0 && frame < frames),
     samples: found?.pages ? samplesIn(found.pages, frames, unpacked, name) : null,
   };
+}
+
+/** The layers in their order; where some stand alone the others are hidden. */
+function layersFrom(records: readonly RecipeRecord[], frames: number): Layer[] {
+  const views = records
+    .filter(({ kind }) => kind === 'layer')
+    .map(({ view }) => view as { position?: number; solo?: boolean })
+    .sort((a, b) => (a.position ?? 0) - (b.position ?? 0));
+  const alone = views.some(({ solo }) => solo);
+  const tracks = new Set(records.filter(({ kind }) => kind === 'track').map(({ id }) => id));
+  return views.map((view) => {
+    const layer = readLayer(view, frames);
+    const stranger = layer.carrier.kind === 'tracks' && layer.carrier.trackIds.find((id) => !tracks.has(id));
+    if (stranger)
+      throw new FormatError(
+        `Layer "${layer.name}": it is carried by "${stranger}", which is no track of the recipe.`,
+      );
+    return { ...layer, hidden: layer.hidden || (alone && !view.solo) };
+  });
 }
 
 function samplesIn(

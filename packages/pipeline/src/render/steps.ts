@@ -1,6 +1,7 @@
 import {
   bareBoxes,
   carriedBy,
+  dressPicture,
   fillFrames,
   identity,
   invert,
@@ -11,6 +12,7 @@ import {
   pictureBytes,
   warpPicture,
   OutputPictures,
+  operationsAt,
   outputFormat,
   outputOf,
   resamplingNames,
@@ -18,9 +20,11 @@ import {
   windowOf,
   scratchBytes,
   type Carried,
+  type CarriedLayer,
   type EdgeKind,
   type Interpolation,
   type Kernels,
+  type LayerPicture,
   type Mat3,
   type Motion,
   type OtherFrame,
@@ -112,8 +116,16 @@ export function placeStep(
   return { kind: 'place', placements, rows, interpolation, edge, unfilled, size, scale, carried };
 }
 
+/** Draws layers onto the picture, where it lies. */
+export interface DressStep {
+  kind: 'dress';
+  layers: readonly CarriedLayer[];
+  /** The pictures that layers show, by the names that they go by. */
+  pictures: ReadonlyMap<string, LayerPicture>;
+}
+
 /** A step as it is asked for; it can be cloned to another thread. */
-export type StepOrder = PlaceStep | GiveBackStep | PairStep;
+export type StepOrder = PlaceStep | GiveBackStep | PairStep | DressStep;
 
 /** A step on pictures of a format: what comes of it, the bytes that it needs aside, and how it is made. */
 export interface PlannedStep {
@@ -173,6 +185,21 @@ const planners: {
         byRows: rows && { rows, frame, of: 'target' },
         seam: { below, feather },
       });
+    },
+  }),
+  dress: ({ layers, pictures }, source) => ({
+    format: source,
+    scratch: 0,
+    start: ({ memory }) => {
+      const bytes = pictureBytes(source);
+      const levels = (at: number): Uint8Array | Uint16Array =>
+        source.bits === 8
+          ? new Uint8Array(memory.buffer, at, bytes)
+          : new Uint16Array(memory.buffer, at, bytes / 2);
+      return (frame, from, to) => {
+        new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
+        dressPicture(levels(to), source, operationsAt(layers, frame), pictures);
+      };
     },
   }),
   pair: ({ layout, first, after }, source, beside, clip) => {

@@ -63,7 +63,9 @@ function MovieExport() {
   const [several, setSeveral] = useState(false);
   const { treated, comparison } = useExporting((s) => s.request);
   const moves = useDocument(
-    (s) => s.result !== null && s.steady !== null && isSteadied(s.result.motion, s.steady),
+    (s) =>
+      (s.result !== null && s.steady !== null && isSteadied(s.result.motion, s.steady)) ||
+      s.layers.some(({ hidden }) => !hidden),
   );
   const bare = useDocument((s) => s.result?.bare.length ?? 0);
   const edge = useDocument((s) => s.steady?.edge);

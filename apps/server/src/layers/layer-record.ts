@@ -1,0 +1,26 @@
+import type { LayerView } from '@lurn/contract';
+import { readLayer, type Layer } from '@lurn/core';
+import { differingFields, type RecordKind } from '../records/record-kind.js';
+
+/** A layer as it is kept. */
+export type LayerRecord = LayerView & Layer;
+
+export const layerKind: RecordKind<LayerRecord> = {
+  columns: {},
+  read: (kept) => kept as LayerRecord,
+  parts: differingFields,
+  copy: (view, id, clipId, newIdOf) => ({
+    ...view,
+    id,
+    clipId,
+    carrier: { ...view.carrier, trackIds: view.carrier.trackIds.map(newIdOf) },
+  }),
+  check(view, frames) {
+    try {
+      readLayer(view, frames);
+      return Promise.resolve(true);
+    } catch {
+      return Promise.resolve(false);
+    }
+  },
+};

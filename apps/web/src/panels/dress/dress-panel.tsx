@@ -1,0 +1,152 @@
+import {
+  ChevronDown,
+  ChevronUp,
+  Copy,
+  Eye,
+  EyeOff,
+  Lock,
+  LockOpen,
+  Palette,
+  Plus,
+  Star,
+  Trash2,
+} from 'lucide-react';
+import { useRef } from 'react';
+import { useDocument, type LayerOfClip } from '../../state/document';
+import {
+  addLayer,
+  addPicture,
+  changeLayer,
+  copyLayer,
+  moveLayer,
+  removeLayer,
+  useLayers,
+} from '../../state/layers';
+import { IconToggle } from '../../ui/icon-toggle';
+import { Section } from '../section';
+import { LayerSettings } from './layer-settings';
+
+/** What is drawn once and carried along: covers, changes of colour, pictures. */
+export function DressPanel() {
+  const layers = useDocument((s) => s.layers);
+  const selected = useLayers((s) => s.selected);
+  const chosen = layers.find(({ id }) => id === selected);
+  return (
+    <>
+      <Section title="Layers">
+        <AddButtons />
+        {layers.length === 0 ? (
+          <p className="mt-2.5 leading-snug text-base-content/75">
+            Cover a face or a number, change a colour, hang a picture. It rides on the chosen tracks, or on
+            what is held of the scene, and is drawn in steadying and export.
+          </p>
+        ) : (
+          <ul className="mt-2.5 space-y-0.5" aria-label="Layers, the top one first">
+            {layers.map((layer, i) => (
+              <Row
+                key={layer.id}
+                layer={layer}
+                place={i}
+                count={layers.length}
+                isSelected={layer.id === selected}
+              />
+            ))}
+          </ul>
+        )}
+      </Section>
+      {chosen && <LayerSettings layer={chosen} />}
+    </>
+  );
+}
+
+function AddButtons() {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <div className="grid grid-cols-3 gap-1.5">
+      <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addLayer('cover')}>
+        <EyeOff size={14} aria-hidden /> Cover
+      </button>
+      <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addLayer('colour')}>
+        <Palette size={14} aria-hidden /> Colour
+      </button>
+      <button className="btn btn-sm btn-primary btn-soft" onClick={() => input.current?.click()}>
+        <Plus size={14} aria-hidden /> Picture
+      </button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept="image/png,image/jpeg,image/webp,image/tiff"
+        data-testid="picture-file"
+        onChange={({ target }) => {
+          const [file] = target.files ?? [];
+          if (file) void addPicture(file);
+          target.value = '';
+        }}
+      />
+    </div>
+  );
+}
+
+interface RowProps {
+  layer: LayerOfClip;
+  place: number;
+  count: number;
+  isSelected: boolean;
+}
+
+function Row({ layer, place, count, isSelected }: RowProps) {
+  const { id, name, hidden, locked, solo } = layer;
+  return (
+    <li className={`flex items-center rounded-field ${isSelected ? 'bg-base-300' : ''}`}>
+      <button
+        className={`btn btn-ghost btn-xs min-w-0 flex-1 justify-start font-normal ${hidden ? 'opacity-60' : ''}`}
+        aria-pressed={isSelected}
+        onClick={() => useLayers.setState({ selected: isSelected ? null : id })}
+      >
+        <span className="truncate">{name}</span>
+      </button>
+      <IconToggle
+        label={`Move ${name} up`}
+        disabled={place === 0}
+        onClick={() => void moveLayer(id, place - 1)}
+      >
+        <ChevronUp size={13} />
+      </IconToggle>
+      <IconToggle
+        label={`Move ${name} down`}
+        disabled={place === count - 1}
+        onClick={() => void moveLayer(id, place + 1)}
+      >
+        <ChevronDown size={13} />
+      </IconToggle>
+      <IconToggle
+        label={`Show ${name} alone`}
+        pressed={solo}
+        onClick={() => changeLayer(id, { solo: !solo })}
+      >
+        <Star size={13} className={solo ? 'text-primary' : ''} />
+      </IconToggle>
+      <IconToggle
+        label={hidden ? `Show ${name}` : `Hide ${name}`}
+        pressed={hidden}
+        onClick={() => changeLayer(id, { hidden: !hidden })}
+      >
+        {hidden ? <EyeOff size={13} /> : <Eye size={13} />}
+      </IconToggle>
+      <IconToggle
+        label={locked ? `Unlock ${name}` : `Lock ${name}`}
+        pressed={locked}
+        onClick={() => changeLayer(id, { locked: !locked })}
+      >
+        {locked ? <Lock size={13} /> : <LockOpen size={13} />}
+      </IconToggle>
+      <IconToggle label={`Copy ${name}`} onClick={() => void copyLayer(id)}>
+        <Copy size={13} />
+      </IconToggle>
+      <IconToggle label={`Delete ${name}`} disabled={locked} onClick={() => void removeLayer(id)}>
+        <Trash2 size={13} />
+      </IconToggle>
+    </li>
+  );
+}

@@ -1,0 +1,108 @@
+import {
+  apply,
+  cornerKnot,
+  invert,
+  matrixAt,
+  type ClosedSpline,
+  type Mat3,
+  type Point,
+  type SplineKnot,
+} from '@lurn/core';
+import { useDocument, type LayerOfClip } from '../../state/document';
+import { useDressing } from '../../state/dressing';
+import { changeLayer, useLayers } from '../../state/layers';
+import { usePlayhead } from '../../state/playhead';
+import { useWorkspace } from '../../state/workspace';
+import type { PaneGeometry } from '../panes';
+import { SplineHandles, splinePath } from './spline';
+
+const colour = '#b9a3f5';
+
+/** Where layers are seen; the one that is selected has handles, on any frame. */
+export function LayerOutlines({ pane }: { pane: PaneGeometry }) {
+  const step = useWorkspace((s) => s.step);
+  if (step !== 'dress') return null;
+  return <Outlines pane={pane} />;
+}
+
+function Outlines({ pane }: { pane: PaneGeometry }) {
+  const layers = useDocument((s) => s.layers);
+  const carried = useDressing((s) => s.carried);
+  const selected = useLayers((s) => s.selected);
+  const frame = usePlayhead((s) => s.shown);
+  return (
+    <g data-testid="layer-outlines">
+      {layers.map((layer) => {
+        const carriage = carried.find((one) => 'id' in one.layer && one.layer.id === layer.id)?.carriage;
+        if (!carriage || frame < layer.first || frame > layer.last) return null;
+        const matrix = matrixAt(carriage.frameFromLayer, frame);
+        const isSelected = layer.id === selected && !layer.locked;
+        return splinesOf(layer).map((spline, part) => {
+          const shown = moved(spline, matrix);
+          return (
+            <g key={`${layer.id} ${part}`}>
+              <path
+                d={splinePath(pane, shown)}
+                fill="none"
+                stroke={colour}
+                strokeOpacity={isSelected ? 1 : 0.45}
+                strokeWidth={isSelected ? 2 : 1.25}
+                strokeDasharray={isSelected ? undefined : '4 3'}
+                pointerEvents="stroke"
+                className="cursor-pointer"
+                onPointerDown={(event) => {
+                  event.stopPropagation();
+                  useLayers.setState({ selected: layer.id });
+                }}
+              >
+                <title>{layer.name}</title>
+              </path>
+              {isSelected && (
+                <SplineHandles
+                  pane={pane}
+                  spline={shown}
+                  colour={colour}
+                  onChange={(next) =>
+                    changeLayer(layer.id, withSpline(layer, part, moved(next, invert(matrix))))
+                  }
+                />
+              )}
+            </g>
+          );
+        });
+      })}
+    </g>
+  );
+}
+
+/** The outlines of a layer; of a picture without one the quad that it fills. */
+function splinesOf({ content, shape }: LayerOfClip): ClosedSpline[] {
+  if (content.kind !== 'picture') return shape.parts.map(({ spline }) => spline);
+  const { quad } = content;
+  return [{ knots: [0, 1, 2, 3].map((i) => cornerKnot({ x: quad[2 * i], y: quad[2 * i + 1] })) }];
+}
+
+function withSpline(layer: LayerOfClip, part: number, spline: ClosedSpline): Partial<LayerOfClip> {
+  const { content, shape } = layer;
+  if (content.kind === 'picture') {
+    // A quad has four corners: none is added, none taken away.
+    const { knots } = spline;
+    if (knots.length !== 4) return {};
+    return { content: { ...content, quad: knots.flatMap(({ x, y }) => [x, y]) } };
+  }
+  return { shape: { ...shape, parts: shape.parts.map((one, i) => (i === part ? { ...one, spline } : one)) } };
+}
+
+/** A spline as a matrix carries it: its knots, and where their handles reach to. */
+const moved = ({ knots }: ClosedSpline, matrix: Mat3): ClosedSpline => ({
+  knots: knots.map((knot): SplineKnot => {
+    const at = apply(matrix, knot.x, knot.y);
+    const reach = (dx: number, dy: number): Point => {
+      if (dx === 0 && dy === 0) return { x: 0, y: 0 };
+      const to = apply(matrix, knot.x + dx, knot.y + dy);
+      return { x: to.x - at.x, y: to.y - at.y };
+    };
+    const [before, after] = [reach(knot.inX, knot.inY), reach(knot.outX, knot.outY)];
+    return { ...at, inX: before.x, inY: before.y, outX: after.x, outY: after.y };
+  }),
+});

@@ -1,0 +1,71 @@
+import type { CarriedLayer, LayerPicture } from '@lurn/core';
+import { create } from 'zustand';
+import { orderFor } from '../solving/solver';
+import type { DressingNews, DressingOrder } from '../solving/dressing-worker';
+import { timesOf } from './clip-times';
+import { useDocument } from './document';
+import { heldScene, useScene } from './scene';
+
+/** The layers that are seen, with how they are carried and the pictures that they show. */
+export const useDressing = create<{ carried: CarriedLayer[]; pictures: ReadonlyMap<string, LayerPicture> }>(
+  () => ({ carried: [], pictures: new Map() }),
+);
+
+let worker: Worker | null = null;
+let busy = false;
+let again = false;
+
+/** Works out anew how layers are carried; of orders that pile up only the latest counts. */
+function dress(): void {
+  const { clip, layers, samples, steady } = useDocument.getState();
+  if (!clip || !steady) return;
+  const alone = layers.some(({ solo }) => solo);
+  const seen = layers.filter(({ hidden, solo }) => !hidden && (!alone || solo));
+  if (seen.length === 0) {
+    if (useDressing.getState().carried.length > 0) useDressing.setState({ carried: [] });
+    return;
+  }
+  if (busy) {
+    again = true;
+    return;
+  }
+  worker ??= new Worker(new URL('../solving/dressing-worker.ts', import.meta.url), { type: 'module' });
+  busy = true;
+  worker.onmessage = ({ data }: MessageEvent<DressingNews>) => {
+    busy = false;
+    if (useDocument.getState().clip?.id === clip.id) useDressing.setState(data);
+    if (again) {
+      again = false;
+      dress();
+    }
+  };
+  const ids = new Set(seen.flatMap(({ carrier }) => carrier.trackIds));
+  const { width, height, pixelAspect } = clip;
+  const ridesScene = seen.some(({ carrier }) => carrier.kind === 'scene');
+  const { tracks, ...order } = orderFor(null, {
+    tracks: [...ids].flatMap((id) => {
+      const own = samples.get(id);
+      return own ? [{ id, samples: own }] : [];
+    }),
+    clip: { width, height, pixelAspect, times: timesOf(clip) },
+    settings: steady,
+    scene: ridesScene ? heldScene() : null,
+  });
+  worker.postMessage({ tracks, clip: order.clip, scene: order.scene, layers: seen } satisfies DressingOrder);
+}
+
+useDocument.subscribe((now, before) => {
+  if (now.clip?.id !== before.clip?.id) useDressing.setState({ carried: [], pictures: new Map() });
+  const rides = now.layers.some(({ carrier }) => carrier.kind === 'tracks');
+  if (
+    now.layers !== before.layers ||
+    now.clip?.id !== before.clip?.id ||
+    (rides && now.samples !== before.samples) ||
+    (now.layers.length > 0 && now.scene !== before.scene)
+  )
+    dress();
+});
+
+useScene.subscribe((now, before) => {
+  if (now.motions !== before.motions && useDocument.getState().layers.length > 0) dress();
+});

@@ -1,0 +1,113 @@
+import {
+  freshContent,
+  layerDefaults,
+  rectangleSpline,
+  type Carrier,
+  type Layer,
+  type LayerContent,
+} from '@lurn/core';
+import { create } from 'zustand';
+import { api } from '../api/client';
+import { attempt } from '../api/attempt';
+import { useDocument, type LayerOfClip } from './document';
+import { edit } from './editor';
+import { usePlayhead } from './playhead';
+import { useSelection } from './selection';
+
+/** The layer that has handles. */
+export const useLayers = create<{ selected: string | null }>(() => ({ selected: null }));
+
+const { getState: get, setState: set } = useDocument;
+
+/** What a new layer rides on: the chosen tracks, else what is held of the scene, else the frame itself. */
+function likelyCarrier(): Carrier {
+  const { scene, tracks, samples } = get();
+  const { chosen } = useSelection.getState();
+  const frame = usePlayhead.getState().frame;
+  const trackIds = tracks.flatMap(({ id }) => (chosen.has(id) && samples.get(id)?.found(frame) ? [id] : []));
+  const { carrier } = layerDefaults;
+  if (trackIds.length > 0)
+    return {
+      ...carrier,
+      kind: 'tracks',
+      trackIds,
+      model: trackIds.length > 3 ? 'perspective' : trackIds.length > 1 ? 'similarity' : 'shift',
+    };
+  return scene?.used ? { ...carrier, kind: 'scene' } : carrier;
+}
+
+const names: Record<LayerContent['kind'], string> = { cover: 'Cover', colour: 'Colour', picture: 'Picture' };
+
+/** Where a new layer is drawn: about the chosen track's box, else in the middle. */
+function likelyPlace(): { x: number; y: number; width: number; height: number } {
+  const { clip, tracks, samples } = get();
+  const { selected } = useSelection.getState();
+  const track = tracks.find(({ id }) => id === selected);
+  const at = track && samples.get(track.id)?.get(usePlayhead.getState().frame);
+  if (track && at) {
+    const { width, height } = track.template;
+    return { x: at.x, y: at.y, width: 3 * width, height: 3 * height };
+  }
+  const { width, height } = clip ?? { width: 100, height: 100 };
+  return { x: width / 2, y: height / 2, width: width / 4, height: height / 4 };
+}
+
+/** Draws something on the frame that is shown. */
+export async function addLayer(kind: Exclude<LayerContent['kind'], 'picture'>): Promise<void> {
+  const { x, y, width, height } = likelyPlace();
+  const spline = rectangleSpline(x - width / 2, y - height / 2, x + width / 2, y + height / 2);
+  await put(freshContent(kind), {
+    ...layerDefaults.shape,
+    parts: [{ spline, cut: false }],
+    featherOut: kind === 'cover' ? 6 : 0,
+  });
+}
+
+/** Brings a picture in, and lays it in the middle of the frame that is shown, at its own shape. */
+export const addPicture = (file: File): Promise<void> =>
+  attempt(async () => {
+    const { id, width, height, name } = await api.bringAsset(file);
+    const place = likelyPlace();
+    const scale = Math.min(place.width / width, place.height / height);
+    const [w, h] = [(scale * width) / 2, (scale * height) / 2];
+    const { x, y } = place;
+    const quad = [x - w, y - h, x + w, y - h, x + w, y + h, x - w, y + h];
+    await put({ kind: 'picture', asset: id, quad }, layerDefaults.shape, name.replace(/\.[^.]*$/, ''));
+  });
+
+async function put(content: LayerContent, shape: Layer['shape'], name = names[content.kind]): Promise<void> {
+  const { clip, layers } = get();
+  if (!clip) return;
+  const taken = layers.filter((one) => one.name === name || one.name.startsWith(`${name} `)).length;
+  const layer: Layer = {
+    ...layerDefaults,
+    ...{ name: taken > 0 ? `${name} ${taken + 1}` : name, content, shape, carrier: likelyCarrier() },
+    ...{ first: 0, last: clip.frames - 1, frame: usePlayhead.getState().frame },
+  };
+  const change = await edit((_, edits) => edits.addLayer(clip.id, layer));
+  const added = change?.records.find(({ kind }) => kind === 'layer');
+  if (added) useLayers.setState({ selected: added.id });
+}
+
+const unsaved = new Map<string, ReturnType<typeof setTimeout>>();
+const restBeforeSaving = 350;
+
+/** Changes a layer: seen at once, stored when the hand rests. */
+export function changeLayer(id: string, part: Partial<LayerOfClip>): void {
+  set(({ layers }) => ({ layers: layers.map((one) => (one.id === id ? { ...one, ...part } : one)) }));
+  clearTimeout(unsaved.get(id));
+  unsaved.set(
+    id,
+    setTimeout(() => {
+      unsaved.delete(id);
+      const layer = get().layers.find((one) => one.id === id);
+      if (layer) void edit((_, edits) => edits.changeLayer(id, layer));
+    }, restBeforeSaving),
+  );
+}
+
+export const removeLayer = (id: string): Promise<unknown> => edit((_, edits) => edits.removeLayer(id));
+export const moveLayer = (id: string, to: number): Promise<unknown> =>
+  edit((_, edits) => edits.moveLayer(id, to));
+export const copyLayer = (id: string): Promise<unknown> =>
+  edit((clip, edits) => edits.copyLayer(id, clip.id));

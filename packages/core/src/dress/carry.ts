@@ -1,0 +1,102 @@
+import { identity, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import {
+  curvesOf,
+  frameFromReference,
+  motionMatrix,
+  poseAt,
+  stillCurves,
+  type Motion,
+} from '../solve/motion.js';
+import type { HeldScene } from '../solve/hold-group.js';
+import { motionOf, type SteadyClip } from '../steady/steady.js';
+import type { Samples } from '../track/samples.js';
+import { fromSquarePixels } from '../geometry/mat3.js';
+import type { Layer } from './layer.js';
+
+/** How a layer is carried: nine numbers a frame, from the frame that it was drawn on; and frames on which that is a guess. */
+export interface Carriage {
+  frameFromLayer: Float64Array;
+  /** Frames on which nothing that carries it was seen; those of the clip, 1 where so. */
+  unseen: Uint8Array;
+}
+
+/** What a layer may ride on. */
+export interface Carriers {
+  clip: SteadyClip;
+  /** The samples of each track, by its id. */
+  tracks: ReadonlyMap<string, Samples>;
+  scene: HeldScene | null;
+}
+
+/** Works out how a layer is carried. What it rides on need not be under it. */
+export function carry({ carrier, frame }: Pick<Layer, 'carrier' | 'frame'>, carriers: Carriers): Carriage {
+  const { clip, tracks, scene } = carriers;
+  const { frames } = clip.times;
+  const used = carrier.trackIds.flatMap((id) => tracks.get(id) ?? []);
+  const frameFromLayer = new Float64Array(9 * frames);
+  const unseen = new Uint8Array(frames);
+  const isStill =
+    carrier.kind === 'still' ||
+    (carrier.kind === 'tracks' && used.length === 0) ||
+    (carrier.kind === 'scene' && !scene);
+  if (isStill) {
+    for (let k = 0; k < frames; k++) frameFromLayer.set(identity, 9 * k);
+    if (carrier.kind !== 'still') unseen.fill(1);
+    return { frameFromLayer, unseen };
+  }
+  const settings = { referenceFrame: frame, model: carrier.model };
+  const motion =
+    carrier.kind === 'tracks' ? motionOf(used, clip, settings, null) : motionOf([], clip, settings, scene);
+  const table = taken(motion, carrier);
+  // A shot leaves a frame of its own alone: the layer's frame is put in its place.
+  const back = invert(matrixAt(table, frame));
+  for (let k = 0; k < frames; k++) {
+    frameFromLayer.set(multiply(matrixAt(table, k), back), 9 * k);
+    unseen[k] =
+      carrier.kind === 'tracks'
+        ? Number(!used.some((samples) => samples.found(k)))
+        : Number(motion.support[k] === 0);
+  }
+  return { frameFromLayer, unseen };
+}
+
+/** A motion in the channels that are taken of it. */
+function taken(motion: Motion, { position, rotation, scale }: Layer['carrier']): Float64Array {
+  const table = new Float64Array(9 * motion.frames);
+  const isWhole = position && rotation && scale;
+  const found = isWhole ? null : curvesOf(motion);
+  const curves = found && { ...stillCurves(motion.frames) };
+  if (found && curves) {
+    if (position) Object.assign(curves, { x: found.x, y: found.y });
+    if (rotation) curves.rotation = found.rotation;
+    if (scale) curves.scale = found.scale;
+  }
+  for (let k = 0; k < motion.frames; k++)
+    table.set(
+      curves
+        ? fromSquarePixels(motionMatrix(poseAt(curves, k), motion.pivot), motion.pixelAspect)
+        : frameFromReference(motion, k),
+      9 * k,
+    );
+  return table;
+}
+
+/** Frames of its span on which a cover cannot be told to lie where it should, and frames beside its span. */
+export function uncovered(
+  { first, last, hidden }: Pick<Layer, 'first' | 'last' | 'hidden'>,
+  { unseen }: Carriage,
+  range: { first: number; last: number },
+): number[] {
+  const frames: number[] = [];
+  for (let k = range.first; k <= range.last; k++)
+    if (hidden || k < first || k > last || unseen[k] === 1) frames.push(k);
+  return frames;
+}
+
+/** How much larger than drawn things are about a point, along a side. */
+export function scaleAbout(m: Mat3, { x, y }: Point): number {
+  const w = m[6] * x + m[7] * y + m[8];
+  const [X, Y] = [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
+  const [a, b, c, d] = [m[0] - X * m[6], m[1] - X * m[7], m[3] - Y * m[6], m[4] - Y * m[7]];
+  return Math.sqrt(Math.abs(a * d - b * c)) / Math.abs(w);
+}

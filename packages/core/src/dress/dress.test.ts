@@ -1,0 +1,126 @@
+import { describe, expect, test } from '@jest/globals';
+import { rectangleSpline } from '../geometry/closed-spline.js';
+import { evenTimes } from '../geometry/frame-times.js';
+import { apply, matrixAt } from '../geometry/mat3.js';
+import { similarityMatrix } from '../geometry/similarity.js';
+import { Samples, SampleState } from '../track/samples.js';
+import { carry, uncovered, type Carriers } from './carry.js';
+import type { Layer } from './layer.js';
+import { layerPoseAt } from './layer-pose.js';
+import { operationsAt } from './operations.js';
+
+const frames = 12;
+const clip = { width: 200, height: 120, pixelAspect: '1:1', times: evenTimes(frames, 25) };
+
+/** Points of a thing that goes, turns and grows; the first is lost from frame 9 on. */
+const thing = (k: number) =>
+  similarityMatrix({ x: 3 * k, y: -k, rotation: 0.02 * k, scale: 1 + 0.01 * k }, { x: 80, y: 60 });
+const places = [
+  { x: 60, y: 40 },
+  { x: 110, y: 44 },
+  { x: 104, y: 86 },
+  { x: 58, y: 80 },
+];
+const tracks = new Map(
+  places.map((p, i) => {
+    const samples = new Samples(frames);
+    for (let k = 0; k < frames; k++) {
+      const { x, y } = apply(thing(k), p.x, p.y);
+      if (i > 0 || k < 9)
+        samples.set(k, {
+          x,
+          y,
+          rotation: 0.02 * k,
+          scale: 1 + 0.01 * k,
+          confidence: 1,
+          state: k ? SampleState.tracked : SampleState.placed,
+        });
+    }
+    return [`${i}`, samples] as const;
+  }),
+);
+const carriers: Carriers = { clip, tracks, scene: null };
+
+const layer: Layer = {
+  ...{ name: 'Cover', hidden: false, first: 1, last: 10, frame: 0, blend: 'normal', opacity: 1, keys: [] },
+  carrier: {
+    kind: 'tracks',
+    trackIds: ['0', '1'],
+    model: 'similarity',
+    position: true,
+    rotation: true,
+    scale: true,
+  },
+  content: { kind: 'cover', how: 'plain', colour: [0, 0, 0], strength: 10 },
+  shape: {
+    parts: [{ spline: rectangleSpline(70, 50, 90, 70), cut: false }],
+    ...{ featherIn: 0, featherOut: 4, choke: 0, invert: false },
+  },
+};
+
+describe('a layer is carried', () => {
+  const at = (carrier: Partial<Layer['carrier']>, frame = 0) =>
+    carry({ carrier: { ...layer.carrier, ...carrier }, frame }, carriers);
+  test.each([
+    ['two points', { trackIds: ['0', '1'] }],
+    ['four points in perspective', { trackIds: ['0', '1', '2', '3'], model: 'perspective' }],
+    ['one point with its turn and size', { trackIds: ['1'], model: 'similarity' }],
+  ] as const)('by %s to where the thing is, though it is not under them', (_, carrier) => {
+    const { frameFromLayer } = at(carrier);
+    for (const p of [
+      { x: 20, y: 100 },
+      { x: 90, y: 60 },
+    ]) {
+      const [found, truth] = [apply(matrixAt(frameFromLayer, 7), p.x, p.y), apply(thing(7), p.x, p.y)];
+      expect(Math.hypot(found.x - truth.x, found.y - truth.y)).toBeLessThan(0.05);
+    }
+  });
+
+  test('by what is taken alone: position without turn and size', () => {
+    const m = matrixAt(at({ rotation: false, scale: false }).frameFromLayer, 8);
+    expect([m[0], m[1], m[3], m[4]]).toEqual([1, 0, 0, 1]);
+    expect(m[2]).toBeGreaterThan(20);
+  });
+
+  test('from the frame that it was drawn on, where it stays wherever that is', () => {
+    matrixAt(at({}, 5).frameFromLayer, 5).forEach((v, i) =>
+      expect(v).toBeCloseTo([1, 0, 0, 0, 1, 0, 0, 0, 1][i], 9),
+    );
+    expect([...at({ kind: 'still' }).frameFromLayer.subarray(27, 36)]).toEqual([1, 0, 0, 0, 1, 0, 0, 0, 1]);
+  });
+
+  test('and told where it is not known to cover: beside its span, and where what carries it was lost', () => {
+    const carriage = at({ trackIds: ['0'], model: 'shift' });
+    expect(uncovered(layer, carriage, { first: 0, last: 11 })).toEqual([0, 9, 10, 11]);
+    expect(uncovered({ ...layer, hidden: true }, carriage, { first: 0, last: 1 })).toEqual([0, 1]);
+  });
+});
+
+test('operations lie where the thing is, grown as it is, the lowest first and only those of the frame', () => {
+  const carriage = carry(layer, carriers);
+  const above: Layer = { ...layer, name: 'Above', opacity: 0.5, first: 8 };
+  const all = operationsAt(
+    [above, layer].map((one) => ({ layer: one, carriage })),
+    8,
+  );
+  expect(all.map(({ opacity }) => opacity)).toEqual([1, 0.5]);
+  const [corner] = all[0].mask.outlines[0].points;
+  const truth = apply(thing(8), 70, 50);
+  expect(Math.hypot(corner.x - truth.x, corner.y - truth.y)).toBeLessThan(0.05);
+  expect(all[0].mask.featherOut).toBeCloseTo(4 * 1.08, 3);
+  expect(operationsAt([{ layer, carriage }], 11)).toEqual([]);
+  expect(operationsAt([{ layer: { ...layer, hidden: true }, carriage }], 5)).toEqual([]);
+});
+
+test('a pose is keyed: stepped, even, eased; size by factors', () => {
+  const pose = { x: 0, y: 0, rotation: 0, scale: 1, opacity: 1, strength: 1 };
+  const keys = [
+    { ...pose, frame: 2, easing: 'linear' as const },
+    { ...pose, frame: 6, x: 8, scale: 4, opacity: 0, easing: 'step' as const },
+    { ...pose, frame: 9, x: 0, easing: 'ease' as const },
+  ];
+  expect(layerPoseAt(keys, 0)).toMatchObject({ x: 0, scale: 1 });
+  expect(layerPoseAt(keys, 4)).toMatchObject({ x: 4, scale: 2, opacity: 0.5 });
+  expect(layerPoseAt(keys, 8)).toMatchObject({ x: 8, scale: 4 });
+  expect(layerPoseAt(keys, 11)).toMatchObject({ x: 0, scale: 1 });
+});

@@ -1,0 +1,106 @@
+import type { ClosedSpline } from '../geometry/closed-spline.js';
+import type { MotionModel } from '../solve/fit-model.js';
+import type { Easing } from '../steady/easing.js';
+import type { BlendMode } from './blend.js';
+
+/** What a layer rides on, and what of that it takes. */
+export interface Carrier {
+  /** The frame itself; points that are followed; what is held of the scene. */
+  kind: 'still' | 'tracks' | 'scene';
+  trackIds: readonly string[];
+  model: MotionModel | 'auto';
+  position: boolean;
+  rotation: boolean;
+  scale: boolean;
+}
+
+/** A closed outline that is added to what is seen of a layer, or cut out of it. */
+export interface ShapePart {
+  spline: ClosedSpline;
+  cut: boolean;
+}
+
+/** What is seen of a layer, pixels of the clip on the frame that it was drawn on. */
+export interface LayerShape {
+  parts: readonly ShapePart[];
+  /** Over how many pixels it fades, within its outline and beyond it. */
+  featherIn: number;
+  featherOut: number;
+  /** By how many pixels the outline is drawn in; spread where negative. */
+  choke: number;
+  invert: boolean;
+}
+
+/** Red, green and blue, 0 to 1. */
+export type Colour = readonly [number, number, number];
+
+/** Hides what is there. Averaged: one colour, the mean of what it covers. Mosaic and blur disguise. */
+export interface CoverContent {
+  kind: 'cover';
+  how: 'averaged' | 'plain' | 'mosaic' | 'blur';
+  colour: Colour;
+  /** Of mosaic and blur: the side of a square, or the radius, pixels. */
+  strength: number;
+}
+
+/** Changes colours. */
+export interface ColourContent {
+  kind: 'colour';
+  /** Radians, about the neutral axis. */
+  hue: number;
+  /** Factors; 1 leaves them. */
+  saturation: number;
+  contrast: number;
+  /** Added to the lightness, −1 to 1. */
+  brightness: number;
+  /** What it is tinted towards, and how far, 0 to 1. */
+  tint: Colour;
+  tintAmount: number;
+}
+
+/** A picture of the clip's files, in a quad of its own. */
+export interface PictureContent {
+  kind: 'picture';
+  /** The asset's id; of a recipe its path. */
+  asset: string;
+  /** Its corners, upper left first and on clockwise, pixels on the frame that it was drawn on: eight numbers. */
+  quad: readonly number[];
+}
+
+export type LayerContent = CoverContent | ColourContent | PictureContent;
+export const contentKinds = ['cover', 'colour', 'picture'] as const;
+
+/** Where a layer is put on a frame, beside where it was drawn, about its own middle, and how much of it is seen. */
+export interface LayerPose {
+  x: number;
+  y: number;
+  /** Radians, clockwise. */
+  rotation: number;
+  scale: number;
+  /** A factor on its opacity, and on the strength of a cover. */
+  opacity: number;
+  strength: number;
+}
+
+export interface LayerKey extends LayerPose {
+  frame: number;
+  easing: Easing;
+}
+
+/** Something that is drawn once, on a frame, and carried along. */
+export interface Layer {
+  name: string;
+  hidden: boolean;
+  /** The frames on which it is seen, both included. */
+  first: number;
+  last: number;
+  /** The frame that it was drawn on. */
+  frame: number;
+  carrier: Carrier;
+  content: LayerContent;
+  shape: LayerShape;
+  blend: BlendMode;
+  /** 0 to 1. */
+  opacity: number;
+  keys: readonly LayerKey[];
+}

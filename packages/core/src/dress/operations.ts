@@ -1,0 +1,100 @@
+import { flattenSpline } from '../geometry/closed-spline.js';
+import { apply, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { quadFromSquare, type Quad } from '../geometry/quad.js';
+import { similarityMatrix } from '../geometry/similarity.js';
+import type { BlendMode } from './blend.js';
+import { scaleAbout, type Carriage } from './carry.js';
+import type { ColourContent, CoverContent, Layer, LayerShape } from './layer.js';
+import { layerPoseAt } from './layer-pose.js';
+
+/** An outline on a frame, clip pixels. */
+export interface Outline {
+  points: readonly Point[];
+  cut: boolean;
+}
+
+/** What of an operation is seen, on a frame: all where it has no outline. */
+export interface MaskRecipe {
+  outlines: readonly Outline[];
+  featherIn: number;
+  featherOut: number;
+  choke: number;
+  invert: boolean;
+}
+
+/** One thing that is done to the picture of a frame, clip pixels; they are done in order. */
+export interface DressOperation {
+  mask: MaskRecipe;
+  content:
+    | CoverContent
+    | ColourContent
+    | { kind: 'picture'; asset: string; /** From the unit square. */ frameFromPicture: Mat3 };
+  blend: BlendMode;
+  opacity: number;
+}
+
+/** A layer with how it is carried. */
+export interface CarriedLayer {
+  layer: Layer;
+  carriage: Carriage;
+}
+
+/** What has to be done to the picture of a frame, the lowest layer first. Layers come with the top one first. */
+export function operationsAt(layers: readonly CarriedLayer[], frame: number): DressOperation[] {
+  return layers.flatMap((one) => operationOf(one, frame) ?? []).reverse();
+}
+
+function operationOf({ layer, carriage }: CarriedLayer, frame: number): DressOperation | null {
+  const { content, shape, first, last, hidden, keys } = layer;
+  if (hidden || frame < first || frame > last) return null;
+  const pose = layerPoseAt(keys, frame);
+  const opacity = layer.opacity * pose.opacity;
+  if (opacity <= 0) return null;
+  const outlines = shape.parts.map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
+  const quad = content.kind === 'picture' ? quadOf(content.quad) : null;
+  const middle = middleOf(quad ?? outlines.flatMap(({ points }) => points));
+  const frameFromLayer = matrixAt(carriage.frameFromLayer, frame);
+  const matrix = multiply(frameFromLayer, similarityMatrix(pose, middle));
+  const grown = scaleAbout(matrix, middle);
+  const square = quad && quadFromSquare(quad);
+  if (quad && !square) return null;
+  // What a picture's own quad leaves out is not seen: it has an edge like any outline.
+  const parts = quad && outlines.length === 0 ? [{ points: quad, cut: false }] : outlines;
+  return {
+    mask: {
+      ...scaled(shape, grown),
+      outlines: parts.map(({ points, cut }) => ({
+        points: points.map(({ x, y }) => apply(matrix, x, y)),
+        cut,
+      })),
+    },
+    content:
+      content.kind === 'picture' && square
+        ? { kind: 'picture', asset: content.asset, frameFromPicture: multiply(matrix, square) }
+        : content.kind === 'cover'
+          ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
+          : (content as ColourContent),
+    blend: layer.blend,
+    opacity,
+  };
+}
+
+const scaled = ({ featherIn, featherOut, choke, invert }: LayerShape, by: number) => ({
+  featherIn: featherIn * by,
+  featherOut: featherOut * by,
+  choke: choke * by,
+  invert,
+});
+
+/** Eight numbers as four corners. */
+export const quadOf = (q: readonly number[]): Quad => [
+  { x: q[0], y: q[1] },
+  { x: q[2], y: q[3] },
+  { x: q[4], y: q[5] },
+  { x: q[6], y: q[7] },
+];
+
+function middleOf(points: readonly Point[]): Point {
+  const n = Math.max(1, points.length);
+  return { x: points.reduce((s, p) => s + p.x, 0) / n, y: points.reduce((s, p) => s + p.y, 0) / n };
+}

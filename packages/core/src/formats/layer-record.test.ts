@@ -1,0 +1,69 @@
+import { expect, test } from '@jest/globals';
+import { freshContent, readLayer } from './layer-record.js';
+import { readRecipe, writeRecipe } from './recipe.js';
+
+const square = {
+  spline: {
+    knots: [
+      { x: 0, y: 0 },
+      { x: 9, y: 0 },
+      { x: 9, y: 9 },
+    ],
+  },
+};
+const cover = { name: 'Number', content: { kind: 'cover' }, shape: { parts: [square] } };
+
+test('what a layer leaves out has its default: one averaged colour, on every frame, over the frame itself', () => {
+  const layer = readLayer(cover, 40);
+  expect(layer).toMatchObject({ first: 0, last: 39, frame: 0, blend: 'normal', opacity: 1, hidden: false });
+  expect(layer.content).toEqual(freshContent('cover'));
+  expect(layer.content).toMatchObject({ how: 'averaged' });
+  expect(layer.carrier).toMatchObject({ kind: 'still', position: true });
+  expect(layer.shape.parts[0]).toMatchObject({
+    cut: false,
+    spline: { knots: [{ x: 0, inX: 0, outY: 0 }, {}, {}] },
+  });
+});
+
+test.each([
+  [{ ...cover, colour: 1 }, 'Layer "Number": a layer has no "colour"'],
+  [{ ...cover, last: 40 }, 'Layer "Number": frames 0 to 40 are no span of the clip; its frames are 0 to 39.'],
+  [{ ...cover, frame: 44 }, 'it was drawn on frame 44'],
+  [
+    { ...cover, shape: { parts: [{ spline: { knots: square.spline.knots.slice(1) } }] } },
+    'an outline of 2 points has no inside: it takes three.',
+  ],
+  [{ ...cover, shape: { feather: 3 } }, '"shape" has no "feather"'],
+  [{ ...cover, shape: {} }, 'it has no outline'],
+  [{ ...cover, content: { kind: 'hat' } }, 'what it shows is cover, colour, picture.'],
+  [{ ...cover, content: { kind: 'cover', how: 'fog' } }, 'what is said of its cover cannot be read.'],
+  [{ ...cover, blend: 'dissolve' }, '"dissolve" is no blend mode'],
+  [{ ...cover, opacity: 2 }, 'its opacity is a number from 0 to 1.'],
+  [{ ...cover, carrier: { kind: 'tracks' } }, 'it is carried by tracks, but names none'],
+  [{ ...cover, keys: [{ frame: 1 }] }, 'its keys cannot be read.'],
+  [
+    { name: 'Sign', content: { kind: 'picture', asset: 'sign.png', quad: [1, 2] } },
+    'Layer "Sign": what is said of its picture',
+  ],
+])('what is wrong is one sentence that names the layer: %#', (layer, message) => {
+  expect(() => readLayer(layer, 40)).toThrow(message);
+});
+
+test('a recipe has its layers in order; those beside one that stands alone are hidden; a track that is not there is named', () => {
+  const clip = { name: 'quay.mp4', width: 96, height: 64, frames: 40 };
+  const records = (views: object[]) => views.map((view, i) => ({ kind: 'layer', id: `${i}`, view }));
+  const read = (views: object[]) =>
+    readRecipe(writeRecipe(clip, records(views), {}), clip, () => new Uint8Array());
+  const { layers, steady } = read([
+    { ...cover, name: 'Below', position: 2 },
+    { ...cover, name: 'Above', position: 1, solo: true },
+  ]);
+  expect(layers.map(({ name, hidden }) => [name, hidden])).toEqual([
+    ['Above', false],
+    ['Below', true],
+  ]);
+  expect(steady).toBeNull();
+  expect(() => read([{ ...cover, carrier: { kind: 'tracks', trackIds: ['plate'] } }])).toThrow(
+    'Layer "Number": it is carried by "plate", which is no track of the recipe.',
+  );
+});

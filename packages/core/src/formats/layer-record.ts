@@ -1,0 +1,145 @@
+import { blendModes } from '../dress/blend.js';
+import {
+  contentKinds,
+  type Carrier,
+  type Layer,
+  type LayerContent,
+  type LayerShape,
+  type ShapePart,
+} from '../dress/layer.js';
+import type { SplineKnot } from '../geometry/closed-spline.js';
+import { motionModels } from '../solve/fit-model.js';
+import { easings } from '../steady/easing.js';
+import { FormatError } from './track-file.js';
+
+/** What stands in for what a layer's record leaves out. */
+export const layerDefaults = {
+  hidden: false,
+  blend: 'normal',
+  opacity: 1,
+  keys: [],
+  carrier: { kind: 'still', trackIds: [], model: 'auto', position: true, rotation: true, scale: true },
+  shape: { parts: [], featherIn: 0, featherOut: 0, choke: 0, invert: false },
+} as const satisfies Partial<Layer>;
+
+const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { kind: K }> } = {
+  cover: { kind: 'cover', how: 'averaged', colour: [0, 0, 0], strength: 16 },
+  colour: {
+    ...({ kind: 'colour', hue: 0, saturation: 1, contrast: 1, brightness: 0 } as const),
+    ...{ tint: [1, 1, 1], tintAmount: 0 },
+  },
+  picture: { kind: 'picture', asset: '', quad: [] },
+};
+
+/** A layer's content of a kind as it begins. */
+export const freshContent = <K extends LayerContent['kind']>(kind: K): Extract<LayerContent, { kind: K }> =>
+  contentDefaults[kind];
+
+const own = ['id', 'clipId', 'position', 'locked', 'solo'];
+const fields = ['name', 'first', 'last', 'frame', 'content', ...Object.keys(layerDefaults), ...own];
+
+/** The fewest knots of an outline. */
+const fewestKnots = 3;
+
+/**
+ * A layer as project files and recipes have it, for a clip of so many frames; what is left out has its default. Throws a
+ * FormatError of one sentence that names the layer.
+ */
+export function readLayer(view: unknown, frames: number): Layer {
+  if (typeof view !== 'object' || view === null) throw new FormatError('A layer is an object.');
+  const given = view as Partial<Layer>;
+  const name = typeof given.name === 'string' && given.name ? given.name : 'without a name';
+  const wrong = (what: string): FormatError => new FormatError(`Layer "${name}": ${what}`);
+  const known = (of: object, names: readonly string[], what: string): void => {
+    const odd = Object.keys(of).find((key) => !names.includes(key));
+    if (odd)
+      throw wrong(`${what} has no "${odd}"; it has ${names.filter((n) => !own.includes(n)).join(', ')}.`);
+  };
+  const isNumber = (...values: unknown[]): boolean => values.every(Number.isFinite);
+  const isShare = (value: unknown): boolean => isNumber(value) && Number(value) >= 0 && Number(value) <= 1;
+  const isColour = (value: unknown): boolean =>
+    Array.isArray(value) && value.length === 3 && value.every(isShare);
+  const isOneOf = (choices: readonly string[], value: unknown): boolean => choices.includes(value as string);
+  known(given, fields, 'a layer');
+  const { first = 0, last = frames - 1, frame = first } = given;
+  if (![first, last, frame].every(Number.isInteger) || first < 0 || first > last || last >= frames)
+    throw wrong(
+      `frames ${String(first)} to ${String(last)} are no span of the clip; its frames are 0 to ${frames - 1}.`,
+    );
+  if (frame < 0 || frame >= frames)
+    throw wrong(`it was drawn on frame ${frame}, which the clip has not; its frames are 0 to ${frames - 1}.`);
+
+  const carrier: Carrier = { ...layerDefaults.carrier, ...given.carrier };
+  known(carrier, Object.keys(layerDefaults.carrier), '"carrier"');
+  if (
+    !isOneOf(['still', 'tracks', 'scene'], carrier.kind) ||
+    !isOneOf(['auto', ...motionModels], carrier.model) ||
+    !Array.isArray(carrier.trackIds)
+  )
+    throw wrong('what carries it cannot be read: "kind" is still, tracks or scene.');
+  if (carrier.kind === 'tracks' && carrier.trackIds.length === 0)
+    throw wrong('it is carried by tracks, but names none in "trackIds".');
+
+  const shape: LayerShape = { ...layerDefaults.shape, ...given.shape };
+  known(shape, Object.keys(layerDefaults.shape), '"shape"');
+  if (
+    !isNumber(shape.featherIn, shape.featherOut, shape.choke) ||
+    shape.featherIn < 0 ||
+    shape.featherOut < 0
+  )
+    throw wrong('feather and choke are numbers of pixels.');
+  const parts: unknown = shape.parts;
+  if (!Array.isArray(parts)) throw wrong('"parts" of its shape are a list.');
+  for (const part of parts as (Partial<ShapePart> | null)[]) {
+    const knots: unknown = part?.spline?.knots;
+    if (
+      !Array.isArray(knots) ||
+      !(knots as (Partial<SplineKnot> | null)[]).every((k) => isNumber(k?.x, k?.y))
+    )
+      throw wrong('an outline is a list of knots with x and y.');
+    if (knots.length < fewestKnots)
+      throw wrong(
+        `an outline of ${knots.length === 1 ? 'one point' : `${knots.length} points`} has no inside: it takes three.`,
+      );
+  }
+
+  const kind = given.content?.kind;
+  if (!kind || !isOneOf(contentKinds, kind)) throw wrong(`what it shows is ${contentKinds.join(', ')}.`);
+  const defaults: LayerContent = freshContent(kind);
+  const content: LayerContent = { ...defaults, ...given.content };
+  known(content, Object.keys(defaults), `"content" of a ${kind}`);
+  const sound =
+    content.kind === 'cover'
+      ? isOneOf(['averaged', 'plain', 'mosaic', 'blur'], content.how) &&
+        isColour(content.colour) &&
+        isNumber(content.strength)
+      : content.kind === 'colour'
+        ? isNumber(content.hue, content.saturation, content.contrast, content.brightness) &&
+          isColour(content.tint) &&
+          isShare(content.tintAmount)
+        : typeof content.asset === 'string' && content.quad.length === 8 && isNumber(...content.quad);
+  if (!sound) throw wrong(`what is said of its ${kind} cannot be read.`);
+  if (content.kind !== 'picture' && shape.parts.length === 0 && !shape.invert)
+    throw wrong('it has no outline: give its shape a part.');
+
+  const { blend = 'normal', opacity = 1, hidden = false, keys = [] } = given;
+  if (!isOneOf(blendModes, blend))
+    throw wrong(`"${String(blend)}" is no blend mode: ${blendModes.join(', ')}.`);
+  if (!isShare(opacity)) throw wrong('its opacity is a number from 0 to 1.');
+  const isKey = (key: Layer['keys'][number]): boolean =>
+    Number.isInteger(key?.frame) &&
+    isOneOf(easings, key.easing) &&
+    isNumber(key.x, key.y, key.rotation, key.scale, key.opacity, key.strength) &&
+    key.scale > 0;
+  if (!Array.isArray(keys) || !keys.every(isKey)) throw wrong('its keys cannot be read.');
+  const full: LayerShape = {
+    ...shape,
+    parts: shape.parts.map(({ spline, cut = false }) => ({
+      cut,
+      spline: { knots: spline.knots.map((knot) => ({ ...noHandles, ...knot })) },
+    })),
+  };
+  return { name, hidden, first, last, frame, carrier, content, shape: full, blend, opacity, keys };
+}
+
+const noHandles = { inX: 0, inY: 0, outX: 0, outY: 0 };

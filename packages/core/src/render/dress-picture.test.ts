@@ -1,0 +1,208 @@
+import { describe, expect, test } from '@jest/globals';
+import { blended, blendModes } from '../dress/blend.js';
+import type { DressOperation } from '../dress/operations.js';
+import { quadFromSquare, type Quad } from '../geometry/quad.js';
+import { apply, invert, type Mat3 } from '../geometry/mat3.js';
+import { dressPicture, type LayerPicture } from './dress-picture.js';
+import { pictureBytes, planeLayout, type YuvFormat } from './yuv-picture.js';
+
+const format: YuvFormat = {
+  width: 96,
+  height: 64,
+  subsampling: '420',
+  siting: 'left',
+  range: 'limited',
+  bits: 8,
+};
+const [luma, blue, red] = planeLayout(format);
+
+/** Grain over a slope, and colours that change slowly. */
+function picture(): Uint8Array {
+  const levels = new Uint8Array(pictureBytes(format));
+  for (let i = 0; i < luma.width * luma.height; i++) levels[i] = 60 + (i % 96) + ((i * 7919) % 13);
+  for (let i = 0; i < blue.width * blue.height; i++) {
+    levels[blue.offset + i] = 110 + (i % 30);
+    levels[red.offset + i] = 140 - (i % 24);
+  }
+  return levels;
+}
+
+const corners = (left: number, top: number, right: number, bottom: number): Quad => [
+  { x: left, y: top },
+  { x: right, y: top },
+  { x: right, y: bottom },
+  { x: left, y: bottom },
+];
+
+const operation = (
+  content: DressOperation['content'],
+  outline: Quad,
+  part: Partial<DressOperation> = {},
+): DressOperation => ({
+  mask: { outlines: [{ points: outline, cut: false }], featherIn: 0, featherOut: 0, choke: 0, invert: false },
+  content,
+  blend: 'normal',
+  opacity: 1,
+  ...part,
+});
+
+const plain = { kind: 'cover', how: 'plain', colour: [1, 0.5, 0], strength: 8 } as const;
+const outline = corners(20.5, 16, 60, 47.25);
+
+describe('what is done within an outline', () => {
+  test.each([
+    ['plain', plain],
+    ['averaged', { ...plain, how: 'averaged' }],
+    ['mosaic', { ...plain, how: 'mosaic' }],
+    ['blur', { ...plain, how: 'blur' }],
+    [
+      'colour',
+      {
+        kind: 'colour',
+        hue: 1,
+        saturation: 1.4,
+        contrast: 1.2,
+        brightness: 0.1,
+        tint: [0, 0, 1],
+        tintAmount: 0.2,
+      },
+    ],
+  ] as const)('%s: no level beyond it is another', (_, content) => {
+    const [before, after] = [picture(), picture()];
+    dressPicture(after, format, [operation(content, outline)], new Map());
+    let changed = 0;
+    for (const { offset, width, height } of [luma, blue, red]) {
+      const share = 96 / width;
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) {
+          const at = offset + y * width + x;
+          changed += Number(before[at] !== after[at]);
+          // A chroma sample reaches a pixel to either side.
+          const inside = x * share > 18 && x * share < 61 && y * share > 14 && y * share < 49;
+          if (!inside) expect(after[at]).toBe(before[at]);
+        }
+    }
+    expect(changed).toBeGreaterThan(1000);
+  });
+
+  test('a plain colour is that colour, of luma and chroma as BT.709 has them', () => {
+    const levels = picture();
+    dressPicture(levels, format, [operation(plain, outline)], new Map());
+    const y = 0.2126 + 0.7152 * 0.5;
+    expect(levels[30 * 96 + 40]).toBe(Math.round(16 + 219 * y));
+    expect(levels[blue.offset + 15 * 48 + 20]).toBe(Math.round(128 + (224 * (0 - y)) / 1.8556));
+    expect(levels[red.offset + 15 * 48 + 20]).toBe(Math.round(128 + (224 * (1 - y)) / 1.5748));
+  });
+
+  test('averaged is one level, the mean of what was there: nothing can be brought back', () => {
+    const [before, after] = [picture(), picture()];
+    const square = corners(24, 16, 56, 48);
+    dressPicture(after, format, [operation({ ...plain, how: 'averaged' }, square)], new Map());
+    let sum = 0;
+    for (let y = 16; y < 48; y++) for (let x = 24; x < 56; x++) sum += before[y * 96 + x];
+    const mean = Math.round(sum / (32 * 32));
+    for (let y = 16; y < 48; y++) for (let x = 24; x < 56; x++) expect(after[y * 96 + x]).toBe(mean);
+  });
+
+  test('ten bits come to the same as eight, four times as fine', () => {
+    const deep: YuvFormat = { ...format, bits: 10 };
+    const fine = Uint16Array.from(picture(), (v) => 4 * v);
+    const coarse = picture();
+    dressPicture(fine, deep, [operation({ ...plain, how: 'blur' }, outline)], new Map());
+    dressPicture(coarse, format, [operation({ ...plain, how: 'blur' }, outline)], new Map());
+    coarse.forEach((v, i) => expect(Math.abs(fine[i] / 4 - v)).toBeLessThanOrEqual(0.75));
+  });
+});
+
+/** A picture whose red runs across and whose green runs down. */
+const board: LayerPicture = {
+  width: 64,
+  height: 48,
+  rgba: Uint8Array.from({ length: 4 * 64 * 48 }, (_, i) => {
+    const [x, y] = [(i >> 2) % 64, (i >> 2) / 64];
+    return [4 * x, 5 * Math.floor(y), 80, 255][i % 4];
+  }),
+};
+
+describe('a picture', () => {
+  const quad: Quad = [
+    { x: 18, y: 12 },
+    { x: 80, y: 8 },
+    { x: 74, y: 56 },
+    { x: 24, y: 50 },
+  ];
+  const matrix = quadFromSquare(quad) as Mat3;
+  const laid = (part: Partial<DressOperation> = {}): Uint8Array => {
+    const levels = picture();
+    const content = { kind: 'picture', asset: 'board', frameFromPicture: matrix } as const;
+    dressPicture(levels, format, [operation(content, quad, part)], new Map([['board', board]]));
+    return levels;
+  };
+
+  test('lies where its quad has it, in perspective', () => {
+    const levels = laid();
+    const back = invert(matrix);
+    let worst = 0;
+    for (let y = 16; y < 46; y++)
+      for (let x = 30; x < 70; x++) {
+        const p = apply(back, x + 0.5, y + 0.5);
+        const colour = [(4 * (p.x * 64 - 0.5)) / 255, (5 * (p.y * 48 - 0.5)) / 255, 80 / 255];
+        const wanted = 16 + 219 * (0.2126 * colour[0] + 0.7152 * colour[1] + 0.0722 * colour[2]);
+        worst = Math.max(worst, Math.abs(levels[y * 96 + x] - wanted));
+      }
+    expect(worst).toBeLessThan(3);
+  });
+
+  test('shown much smaller it is the mean of what it shows, not single pixels of it', () => {
+    const chequered: LayerPicture = {
+      ...{ width: 256, height: 256 },
+      rgba: Uint8Array.from({ length: 4 * 256 * 256 }, (_, i) =>
+        i % 4 === 3 ? 255 : (((i >> 2) % 256) + (i >> 10)) % 2 ? 255 : 0,
+      ),
+    };
+    const levels = picture();
+    const small = corners(20, 10, 60, 50);
+    const content = { kind: 'picture', asset: 'c', frameFromPicture: quadFromSquare(small) as Mat3 } as const;
+    dressPicture(levels, format, [operation(content, small)], new Map([['c', chequered]]));
+    for (let y = 14; y < 46; y++)
+      for (let x = 24; x < 56; x++) expect(Math.abs(levels[y * 96 + x] - 125.5)).toBeLessThan(2);
+  });
+
+  test.each(blendModes)(
+    '%s comes to what its definition says, and to nothing where nothing is laid',
+    (blend) => {
+      const levels = laid({ blend, opacity: 0.6 });
+      const before = picture();
+      const back = invert(matrix);
+      let [off, count] = [0, 0];
+      for (let y = 16; y < 46; y += 2)
+        for (let x = 30; x < 70; x += 2) {
+          const p = apply(back, x + 0.5, y + 0.5);
+          const laidOn = [(4 * (p.x * 64 - 0.5)) / 255, (5 * (p.y * 48 - 0.5)) / 255, 80 / 255];
+          const k = (y >> 1) * 48 + (x >> 1);
+          const t = (before[y * 96 + x] - 16) / 219;
+          const [cu, cv] = [(before[blue.offset + k] - 128) / 224, (before[red.offset + k] - 128) / 224];
+          const [r, b] = [t + cv * 1.5748, t + cu * 1.8556];
+          const below = [r, (t - 0.2126 * r - 0.0722 * b) / 0.7152, b];
+          const made = below.map((v, i) => {
+            const base = Math.min(Math.max(v, 0), 1);
+            const mixed =
+              blend === 'plus-lighter'
+                ? Math.min(1, base + 0.6 * laidOn[i])
+                : base + 0.6 * (blended[blend](base, laidOn[i]) - base);
+            return v + mixed - base;
+          });
+          off += Math.abs(
+            16 + 219 * (0.2126 * made[0] + 0.7152 * made[1] + 0.0722 * made[2]) - levels[y * 96 + x],
+          );
+          count++;
+        }
+      // Rounding, and a picture taken between its pixels.
+      expect(off / count).toBeLessThan(1.5);
+      expect([levels[2 * 96 + 2], levels[blue.offset + 50]]).toEqual([
+        before[2 * 96 + 2],
+        before[blue.offset + 50],
+      ]);
+    },
+  );
+});

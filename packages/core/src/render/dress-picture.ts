@@ -1,0 +1,431 @@
+import { blended } from '../dress/blend.js';
+import type { Colour, ColourContent, CoverContent } from '../dress/layer.js';
+import type { DressOperation, MaskRecipe } from '../dress/operations.js';
+import { apply, invert, multiply, scaling, type Mat3, type Point } from '../geometry/mat3.js';
+import { maskBox, maskIn, type Mask } from './shape-mask.js';
+import { lumaFromChroma, planeLayout, type PlaneLayout, type YuvFormat } from './yuv-picture.js';
+
+/** A picture that layers show: red, green, blue and alpha, not multiplied by it; eight bits. */
+export interface LayerPicture {
+  width: number;
+  height: number;
+  rgba: Uint8Array;
+}
+
+/** A picture that is dressed where it lies. */
+interface Dressed {
+  levels: Uint8Array | Uint16Array;
+  format: YuvFormat;
+  planes: PlaneLayout[];
+}
+
+/** BT.709: luma of red, green and blue, and what scales their differences from it to chroma. */
+const [wr, wg, wb] = [0.2126, 0.7152, 0.0722];
+const [cb, cr] = [1 / 1.8556, 1 / 1.5748];
+
+/** Levels of black and white, of chroma from its middle, by bits and range. */
+function levelsOf({ bits, range }: YuvFormat) {
+  const unit = 1 << (bits - 8);
+  return range === 'limited'
+    ? { black: 16 * unit, luma: 219 * unit, middle: 128 * unit, chroma: 224 * unit, most: 256 * unit - 1 }
+    : { black: 0, luma: 255 * unit, middle: 128 * unit, chroma: 255 * unit, most: 256 * unit - 1 };
+}
+
+/** A colour as levels of luma and chroma, not rounded. */
+function yuvOf([r, g, b]: Colour, format: YuvFormat): [number, number, number] {
+  const { black, luma, middle, chroma } = levelsOf(format);
+  const y = wr * r + wg * g + wb * b;
+  return [black + luma * y, middle + chroma * (b - y) * cb, middle + chroma * (r - y) * cr];
+}
+
+/**
+ * Does operations to a picture, in order, where it lies: planar luma and chroma, eight bits or more. Operations are in pixels of
+ * the clip, the picture may be smaller by `scale`. Where a mask is nothing no level changes.
+ */
+export function dressPicture(
+  levels: Uint8Array | Uint16Array,
+  format: YuvFormat,
+  operations: readonly DressOperation[],
+  pictures: ReadonlyMap<string, LayerPicture>,
+  scale: { x: number; y: number } = { x: 1, y: 1 },
+): void {
+  const dressed: Dressed = { levels, format, planes: planeLayout({ ...format, alpha: false }) };
+  for (const operation of operations) {
+    const recipe = scaledMask(operation.mask, scale);
+    const box = maskBox(recipe, format);
+    if (!box) continue;
+    const mask = maskIn(recipe, box);
+    if (operation.opacity < 1) mask.alpha.forEach((v, i) => (mask.alpha[i] = v * operation.opacity));
+    const { content } = operation;
+    if (content.kind === 'colour') recolour(dressed, mask, content);
+    else if (content.kind === 'picture') {
+      const picture = pictures.get(content.asset);
+      const matrix = multiply(scaling(scale.x, scale.y), content.frameFromPicture);
+      if (picture) lay(dressed, mask, samplerOf(picture, matrix), operation.blend);
+    } else if (operation.blend === 'normal') cover(dressed, mask, content, scale);
+    else lay(dressed, mask, () => [...content.colour, 1], operation.blend);
+  }
+}
+
+const scaledMask = (mask: MaskRecipe, { x, y }: { x: number; y: number }): MaskRecipe => {
+  const mean = Math.sqrt(x * y);
+  return {
+    ...mask,
+    featherIn: mask.featherIn * mean,
+    featherOut: mask.featherOut * mean,
+    choke: mask.choke * mean,
+    outlines: mask.outlines.map(({ points, cut }) => ({
+      points: points.map((p) => ({ x: p.x * x, y: p.y * y })),
+      cut,
+    })),
+  };
+};
+
+/** The part of a plane that a box of luma lies over. */
+interface PlanePart {
+  plane: PlaneLayout;
+  /** Luma pixels to a sample, across and down. */
+  across: number;
+  down: number;
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+  alpha: Float32Array;
+}
+
+/** A mask at each plane's own size. Chroma that is sited left takes a quarter of both neighbours, else the mean. */
+function partsOf({ planes, format }: Dressed, { box, alpha }: Mask): PlanePart[] {
+  const width = box.right - box.left;
+  const height = box.bottom - box.top;
+  return planes.map((plane, i) => {
+    if (i === 0) return { plane, across: 1, down: 1, left: box.left, top: box.top, width, height, alpha };
+    const across = Math.round(format.width / plane.width);
+    const down = Math.round(format.height / plane.height);
+    const [left, top] = [Math.floor(box.left / across), Math.floor(box.top / down)];
+    const w = Math.min(Math.ceil(box.right / across), plane.width) - left;
+    const h = Math.min(Math.ceil(box.bottom / down), plane.height) - top;
+    const own = new Float32Array(w * h);
+    const isLeft = across === 2 && format.siting === 'left';
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++) {
+        let sum = 0;
+        for (let dy = 0; dy < down; dy++) {
+          const row = Math.min(y * down + dy, height - 1) * width;
+          const at = (offset: number): number =>
+            alpha[row + Math.min(Math.max(x * across + offset, 0), width - 1)];
+          sum += isLeft ? (at(-1) + 2 * at(0) + at(1)) / 4 : across === 2 ? (at(0) + at(1)) / 2 : at(0);
+        }
+        own[y * w + x] = sum / down;
+      }
+    return { plane, across, down, left, top, width: w, height: h, alpha: own };
+  });
+}
+
+/** Changes each level of a part where its mask is anything, by as much as it is. */
+function change(
+  levels: Uint8Array | Uint16Array,
+  { plane, left, top, width, height, alpha }: PlanePart,
+  most: number,
+  wanted: (level: number, x: number, y: number) => number,
+): void {
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const a = alpha[y * width + x];
+      if (a === 0) continue;
+      const at = plane.offset + (top + y) * plane.width + left + x;
+      const level = levels[at];
+      levels[at] = Math.min(Math.max(Math.round(level + a * (wanted(level, x, y) - level)), 0), most);
+    }
+}
+
+/** Hides what is there. */
+function cover(
+  dressed: Dressed,
+  mask: Mask,
+  { how, colour, strength }: CoverContent,
+  scale: { x: number; y: number },
+): void {
+  const { levels, format } = dressed;
+  const { most } = levelsOf(format);
+  const side = Math.max(1, strength * Math.sqrt(scale.x * scale.y));
+  const plain = yuvOf(colour, format);
+  partsOf(dressed, mask).forEach((part, i) => {
+    if (how === 'plain') return change(levels, part, most, () => plain[i]);
+    if (how === 'averaged') {
+      const mean = meanOf(levels, part);
+      return change(levels, part, most, () => mean);
+    }
+    const made =
+      how === 'mosaic'
+        ? mosaicOf(levels, part, side)
+        : blurOf(levels, part, side, how === 'blur' ? Math.ceil(2 * side) : 0);
+    change(levels, part, most, (_, x, y) => made[y * part.width + x]);
+  });
+}
+
+/** What a part comes to on average, by how much of it is covered. */
+function meanOf(
+  levels: Uint8Array | Uint16Array,
+  { plane, left, top, width, height, alpha }: PlanePart,
+): number {
+  let [sum, weight] = [0, 0];
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const a = alpha[y * width + x];
+      sum += a * levels[plane.offset + (top + y) * plane.width + left + x];
+      weight += a;
+    }
+  return weight > 0 ? sum / weight : 0;
+}
+
+/** Squares of one level each, from the part's corner on. */
+function mosaicOf(levels: Uint8Array | Uint16Array, part: PlanePart, side: number): Float32Array {
+  const { plane, left, top, width, height, across, down } = part;
+  const [w, h] = [Math.max(1, Math.round(side / across)), Math.max(1, Math.round(side / down))];
+  const made = new Float32Array(width * height);
+  for (let y0 = 0; y0 < height; y0 += h)
+    for (let x0 = 0; x0 < width; x0 += w) {
+      const [x1, y1] = [Math.min(x0 + w, width), Math.min(y0 + h, height)];
+      let sum = 0;
+      for (let y = y0; y < y1; y++)
+        for (let x = x0; x < x1; x++) sum += levels[plane.offset + (top + y) * plane.width + left + x];
+      const mean = sum / ((x1 - x0) * (y1 - y0));
+      for (let y = y0; y < y1; y++) made.fill(mean, y * width + x0, y * width + x1);
+    }
+  return made;
+}
+
+/** Three box means one after another, which come near a Gaussian; edges of the picture go on. */
+function blurOf(
+  levels: Uint8Array | Uint16Array,
+  part: PlanePart,
+  radius: number,
+  margin: number,
+): Float32Array {
+  const { plane, left, top, width, height, across, down } = part;
+  const [mx, my] = [Math.ceil(margin / across), Math.ceil(margin / down)];
+  const [w, h] = [width + 2 * mx, height + 2 * my];
+  let now: Float32Array = new Float32Array(w * h);
+  for (let y = 0; y < h; y++) {
+    const row = plane.offset + Math.min(Math.max(top + y - my, 0), plane.height - 1) * plane.width;
+    for (let x = 0; x < w; x++)
+      now[y * w + x] = levels[row + Math.min(Math.max(left + x - mx, 0), plane.width - 1)];
+  }
+  for (let pass = 0; pass < 3; pass++) {
+    now = boxMeans(now, w, h, 1, Math.max(1, Math.round(radius / across / 1.7)));
+    now = boxMeans(now, w, h, w, Math.max(1, Math.round(radius / down / 1.7)));
+  }
+  const made = new Float32Array(width * height);
+  for (let y = 0; y < height; y++)
+    made.set(now.subarray((y + my) * w + mx, (y + my) * w + mx + width), y * width);
+  return made;
+}
+
+/** Means over so many on either side, along rows (`step` 1) or columns. */
+function boxMeans(
+  values: Float32Array,
+  width: number,
+  height: number,
+  step: number,
+  reach: number,
+): Float32Array {
+  const made = new Float32Array(values.length);
+  const [length, lines] = step === 1 ? [width, height] : [height, width];
+  for (let line = 0; line < lines; line++) {
+    const base = step === 1 ? line * width : line;
+    const at = (i: number): number => values[base + Math.min(Math.max(i, 0), length - 1) * step];
+    let sum = 0;
+    for (let i = -reach; i <= reach; i++) sum += at(i);
+    for (let i = 0; i < length; i++) {
+      made[base + i * step] = sum / (2 * reach + 1);
+      sum += at(i + reach + 1) - at(i - reach);
+    }
+  }
+  return made;
+}
+
+/** Turns and stretches chroma, and bends luma. */
+function recolour(dressed: Dressed, mask: Mask, content: ColourContent): void {
+  const { levels, format } = dressed;
+  const { black, luma, middle, most } = levelsOf(format);
+  const { hue, saturation, contrast, brightness, tint, tintAmount } = content;
+  const [, tintU, tintV] = yuvOf(tint, format);
+  const [c, s] = [saturation * Math.cos(hue), saturation * Math.sin(hue)];
+  const [first, u, v] = partsOf(dressed, mask);
+  change(levels, first, most, (level) => {
+    const t = (level - black) / luma;
+    return black + luma * Math.min(Math.max((t - 0.5) * contrast + 0.5 + brightness, 0), 1);
+  });
+  // Both planes turn together: what they were is kept until both are changed.
+  const was = new Float32Array(u.width * u.height);
+  for (let y = 0; y < u.height; y++)
+    for (let x = 0; x < u.width; x++)
+      was[y * u.width + x] = levels[u.plane.offset + (u.top + y) * u.plane.width + u.left + x];
+  const tinted = (level: number, to: number): number => level + tintAmount * (to - level);
+  change(levels, u, most, (level, x, y) => {
+    const other = levels[v.plane.offset + (v.top + y) * v.plane.width + v.left + x];
+    return tinted(middle + c * (level - middle) - s * (other - middle), tintU);
+  });
+  change(levels, v, most, (level, x, y) => {
+    const other = was[y * u.width + x];
+    return tinted(middle + s * (other - middle) + c * (level - middle), tintV);
+  });
+}
+
+/** What a picture shows at a place of the frame: red, green, blue and alpha, 0 to 1; `size` is that of the sample there. */
+type Sampler = (at: Point, size: number) => readonly [number, number, number, number];
+
+/** Takes a picture between its pixels, of the smaller copies the last that is still larger than it is shown. */
+function samplerOf(picture: LayerPicture, frameFromSquare: Mat3): Sampler {
+  const levels = mipsOf(picture);
+  const back = invert(frameFromSquare);
+  return ({ x, y }, size) => {
+    const p = apply(back, x, y);
+    const q = apply(back, x + size, y);
+    const r = apply(back, x, y + size);
+    const step = Math.min(
+      Math.hypot((q.x - p.x) * picture.width, (q.y - p.y) * picture.height),
+      Math.hypot((r.x - p.x) * picture.width, (r.y - p.y) * picture.height),
+    );
+    const level =
+      levels[Math.min(Math.max(Math.floor(Math.log2(Math.max(step, 1e-9))), 0), levels.length - 1)];
+    return bilinear(level, p.x * level.width - 0.5, p.y * level.height - 0.5);
+  };
+}
+
+/** A picture multiplied by its alpha, and smaller copies, each half as large. */
+interface Mip {
+  width: number;
+  height: number;
+  values: Float32Array;
+}
+
+const mips = new WeakMap<LayerPicture, Mip[]>();
+
+function mipsOf(picture: LayerPicture): Mip[] {
+  const known = mips.get(picture);
+  if (known) return known;
+  const { width, height, rgba } = picture;
+  const values = new Float32Array(4 * width * height);
+  for (let i = 0; i < width * height; i++) {
+    const a = rgba[4 * i + 3] / 255;
+    for (let c = 0; c < 3; c++) values[4 * i + c] = (a * rgba[4 * i + c]) / 255;
+    values[4 * i + 3] = a;
+  }
+  const all: Mip[] = [{ width, height, values }];
+  for (let last = all[0]; last.width > 1 && last.height > 1;) {
+    const [w, h] = [last.width >> 1, last.height >> 1];
+    const half = new Float32Array(4 * w * h);
+    for (let y = 0; y < h; y++)
+      for (let x = 0; x < w; x++)
+        for (let c = 0; c < 4; c++) {
+          const at = 4 * (2 * y * last.width + 2 * x) + c;
+          half[4 * (y * w + x) + c] =
+            (last.values[at] +
+              last.values[at + 4] +
+              last.values[at + 4 * last.width] +
+              last.values[at + 4 * last.width + 4]) /
+            4;
+        }
+    last = { width: w, height: h, values: half };
+    all.push(last);
+  }
+  mips.set(picture, all);
+  return all;
+}
+
+/** Between four pixels, not multiplied by alpha any more; beyond the edge it goes on. */
+function bilinear({ width, height, values }: Mip, x: number, y: number): [number, number, number, number] {
+  const [u, v] = [Math.min(Math.max(x, 0), width - 1), Math.min(Math.max(y, 0), height - 1)];
+  const [i, j] = [Math.min(Math.floor(u), width - 2), Math.min(Math.floor(v), height - 2)].map((n) =>
+    Math.max(n, 0),
+  );
+  const [s, t] = [u - i, v - j];
+  const right = width > 1 ? 4 : 0;
+  const below = height > 1 ? 4 * width : 0;
+  const at = 4 * (j * width + i);
+  const mixed = (c: number): number =>
+    (1 - t) * ((1 - s) * values[at + c] + s * values[at + right + c]) +
+    t * ((1 - s) * values[at + below + c] + s * values[at + below + right + c]);
+  const a = mixed(3);
+  return a > 0 ? [mixed(0) / a, mixed(1) / a, mixed(2) / a, a] : [0, 0, 0, 0];
+}
+
+/** Lays colours over a picture by a blend mode. */
+function lay(dressed: Dressed, mask: Mask, sample: Sampler, blend: DressOperation['blend']): void {
+  if (blend === 'normal') layPlainly(dressed, mask, sample);
+  else layBlended(dressed, mask, sample, blend);
+}
+
+/** Plane by plane: luma and chroma each take the colour at their own places. */
+function layPlainly(dressed: Dressed, mask: Mask, sample: Sampler): void {
+  const { levels, format } = dressed;
+  const { most } = levelsOf(format);
+  const chroma = lumaFromChroma(format);
+  partsOf(dressed, mask).forEach((part, i) => {
+    const { plane, left, top, width, height, alpha, across, down } = part;
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const a = alpha[y * width + x];
+        if (a === 0) continue;
+        const at =
+          i === 0 ? { x: left + x + 0.5, y: top + y + 0.5 } : apply(chroma, left + x + 0.5, top + y + 0.5);
+        const [r, g, b, own] = sample(at, Math.min(across, down));
+        if (own === 0) continue;
+        const k = plane.offset + (top + y) * plane.width + left + x;
+        const level = levels[k];
+        const wanted = yuvOf([r, g, b], format)[i];
+        levels[k] = Math.min(Math.max(Math.round(level + a * own * (wanted - level)), 0), most);
+      }
+  });
+}
+
+/** In red, green and blue; what that changes is written back, so that where nothing is laid nothing changes. */
+function layBlended(
+  dressed: Dressed,
+  { box, alpha }: Mask,
+  sample: Sampler,
+  blend: DressOperation['blend'],
+): void {
+  const { levels, format, planes } = dressed;
+  const { black, luma, middle, chroma, most } = levelsOf(format);
+  const mix = blended[blend];
+  // Light is added by as much as there is of it, not by a share of the sum.
+  const isAdded = blend === 'plus-lighter';
+  const [first, u, v] = planes;
+  const across = Math.round(format.width / u.width);
+  const down = Math.round(format.height / u.height);
+  const width = box.right - box.left;
+  const clamp = (value: number): number => Math.min(Math.max(Math.round(value), 0), most);
+  for (let top = box.top; top < box.bottom; top += down)
+    for (let left = box.left; left < box.right; left += across) {
+      const at = Math.floor(top / down) * u.width + Math.floor(left / across);
+      const [cu, cv] = [(levels[u.offset + at] - middle) / chroma, (levels[v.offset + at] - middle) / chroma];
+      let [du, dv] = [0, 0];
+      for (let y = top; y < Math.min(top + down, box.bottom); y++)
+        for (let x = left; x < Math.min(left + across, box.right); x++) {
+          const a = alpha[(y - box.top) * width + x - box.left];
+          if (a === 0) continue;
+          const [r, g, b, own] = sample({ x: x + 0.5, y: y + 0.5 }, 1);
+          const share = a * own;
+          if (share === 0) continue;
+          const k = first.offset + y * first.width + x;
+          const t = (levels[k] - black) / luma;
+          const [red, blue] = [t + cv / cr, t + cu / cb];
+          const green = (t - wr * red - wb * blue) / wg;
+          const change = (below: number, laid: number): number => {
+            const base = Math.min(Math.max(below, 0), 1);
+            return isAdded ? Math.min(1, base + share * laid) - base : share * (mix(base, laid) - base);
+          };
+          const [dr, dg, db] = [change(red, r), change(green, g), change(blue, b)];
+          const dy = wr * dr + wg * dg + wb * db;
+          levels[k] = clamp(levels[k] + luma * dy);
+          du += (db - dy) * cb;
+          dv += (dr - dy) * cr;
+        }
+      const count = across * down;
+      levels[u.offset + at] = clamp(levels[u.offset + at] + (chroma * du) / count);
+      levels[v.offset + at] = clamp(levels[v.offset + at] + (chroma * dv) / count);
+    }
+}
