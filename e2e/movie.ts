@@ -4,6 +4,7 @@ import {
   indexClip,
   openClip,
   readFrames,
+  runTool,
   startFfmpeg,
   type Clip,
   type ClipIndex,
@@ -83,3 +84,17 @@ export async function grayPicture(
   await tool.done;
   return Buffer.concat(parts);
 }
+
+/** Draws a picture of soft colours that layers may show. */
+export const drawBoard = (path: string): Promise<string> =>
+  runTool('ffmpeg', [
+    ...[
+      '-v',
+      'error',
+      '-f',
+      'lavfi',
+      '-i',
+      'gradients=s=320x200:c0=0xe07030:c1=0x205080:c2=0xf0e0c0:n=3:seed=4',
+    ],
+    ...['-frames:v', '1', '-y', path],
+  ]);

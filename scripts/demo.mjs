@@ -4,7 +4,7 @@ import { openAsBlob } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { follow, holdAndFrame, places, steadyByScene } from './finish-clip.mjs';
+import { follow, holdAndFrame, places, dressByScene, steadyByScene } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const clips = join(root, 'demo/clips');
@@ -109,6 +109,9 @@ for (const name of ['crossing', 'lantern']) {
 const crossing = (await untilRead()).find((clip) => clip.name === 'crossing.mp4' && clip.state === 'ready');
 if (crossing) {
   const { scene, history: done } = await call('GET', `/clips/${crossing.id}`);
-  if (!scene && !done.undo && !done.redo) await steadyByScene(call, crossing.id);
+  if (!scene && !done.undo && !done.redo) {
+    await steadyByScene(call, crossing.id);
+    await dressByScene(call, crossing.id, 120);
+  }
 }
 console.log('  All clips are there.\n');

@@ -49,6 +49,33 @@ export async function holdAndFrame(call, clipId) {
     });
 }
 
+/**
+ * Dresses a clip whose motion has been found: a name painted onto the frame, which goes along with what is held of the scene, and
+ * a place that is covered.
+ */
+export async function dressByScene(call, clipId, frame) {
+  const carrier = { kind: 'scene' };
+  const corners = (left, top, right, bottom) =>
+    [
+      [left, top],
+      [right, top],
+      [right, bottom],
+      [left, bottom],
+    ].map(([x, y]) => ({ x, y }));
+  const covered = { parts: [{ spline: { knots: corners(1180, 452, 1272, 520) } }], featherOut: 8 };
+  const layers = [
+    { name: 'Cover', frame, carrier, content: { kind: 'cover' }, shape: covered },
+    {
+      ...{ name: 'Notice', frame, carrier },
+      content: {
+        ...{ kind: 'text', text: 'Withy Ferry\nNEXT BOAT 14:20', size: 46, weight: 700, x: 640, y: 300 },
+        ...{ colour: [0.98, 0.93, 0.8], outline: 3, outlineColour: [0.12, 0.16, 0.2] },
+      },
+    },
+  ];
+  for (const layer of layers) await call('POST', `/clips/${clipId}/layers`, { layer });
+}
+
 /** Finds a clip's motion and composes a steady path that fits into a zoom. */
 export async function steadyByScene(call, clipId, zoom = 1.08) {
   const { id } = await call('POST', `/clips/${clipId}/scene`, {});

@@ -1,8 +1,9 @@
-import { writeFile } from 'node:fs/promises';
+import { readFile, writeFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
-import type { ClipView, JobView, SteadyView } from '@lurn/contract';
+import type { AssetView, ClipView, JobView, SteadyView } from '@lurn/contract';
+import { blendModes } from '@lurn/core';
 import { newProject, openUploaded, type Editor } from '../editor';
-import { grayPicture } from '../movie';
+import { drawBoard, grayPicture } from '../movie';
 import { clipPath } from '../truth';
 
 const frame = 60;
@@ -174,4 +175,71 @@ test('the stage shows what will be exported: every edge, every resampling, an ou
       if (one.edge !== 'transparent') expect(band).toBeGreaterThan(34);
     }
   }
+});
+
+test('layers look on the stage as they will be exported: every kind, every blend mode', async ({ page }) => {
+  test.setTimeout(300_000);
+  await page.setViewportSize({ width: 2300, height: 1200 });
+  const editor = await openUploaded(page, await newProject(page, 'Layers'), clipPath('quay'));
+  await editor.go(frame);
+  await page.keyboard.press('3');
+  const board = test.info().outputPath('board.png');
+  await drawBoard(board);
+  const asset = (await (
+    await page.request.post('/api/assets', {
+      multipart: { file: { name: 'board.png', mimeType: 'image/png', buffer: await readFile(board) } },
+    })
+  ).json()) as AssetView;
+  const contents: object[] = [
+    ...['averaged', 'plain', 'mosaic', 'blur'].map((how) => ({
+      kind: 'cover',
+      how,
+      colour: [0.9, 0.4, 0.1],
+      strength: 24,
+    })),
+    { kind: 'colour', hue: 1, saturation: 1.5, contrast: 1.2, brightness: 0.05 },
+    { kind: 'text', text: 'Withy Ferry', size: 44 },
+  ];
+  const all = [
+    ...contents.map((content) => ({ content, blend: 'normal' })),
+    ...blendModes.map((blend) => ({ content: { kind: 'picture', asset: asset.id }, blend })),
+  ];
+  // A grid of boxes with room between them, each a layer of its own.
+  const boxes = all.map((_, i) => ({
+    x: 60 + 370 * (i % 5),
+    y: 60 + 250 * Math.floor(i / 5),
+    width: 320,
+    height: 200,
+  }));
+  for (const [i, { content, blend }] of all.entries()) {
+    const { x, y, width, height } = boxes[i];
+    const quad = [x, y, x + width, y + 12, x + width - 14, y + height, x + 10, y + height - 8];
+    const knots = [0, 1, 2, 3].map((k) => ({ x: quad[2 * k], y: quad[2 * k + 1] }));
+    const where = {
+      picture: { quad },
+      text: { x: x + width / 2, y: y + height / 2 },
+    }[(content as { kind: string }).kind];
+    const layer = {
+      ...{ name: `${i}`, content: { ...content, ...where }, blend, opacity: 0.8, first: frame, last: frame },
+      shape: { parts: [{ spline: { knots } }], featherOut: 6 },
+    };
+    const added = await page.request.post(`/api/clips/${editor.clipId}/layers`, { data: { layer } });
+    expect([i, added.status()]).toEqual([i, 201]);
+  }
+  const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as ClipView;
+  await page.request.patch(`/api/clips/${editor.clipId}/steady`, {
+    data: { steady: { ...steady, range: { first: frame, last: frame } }, label: 'Range' },
+  });
+  await page.waitForTimeout(2500);
+  const [shown, made] = [await previewed(page, { width: 1920, height: 1080 }), await exported(page, editor)];
+  const found = boxes.map(({ x, y, width, height }, i) => {
+    const within = (u: number, v: number): boolean =>
+      4 * u >= x && 4 * u < x + width && 4 * v >= y && 4 * v < y + height;
+    return [JSON.stringify(all[i].content).slice(0, 40), all[i].blend, psnr(shown, made, within)] as const;
+  });
+  console.log(
+    found.map(([what, blend, decibels]) => `${what} ${blend}: ${decibels.toFixed(1)} dB`).join('\n'),
+  );
+  for (const [what, blend, decibels] of found)
+    expect([what, blend, decibels > 36]).toEqual([what, blend, true]);
 });

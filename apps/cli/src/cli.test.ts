@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { indexClip, openClip, startFfmpeg } from '@lurn/media';
+import { indexClip, openClip, readFrames, startFfmpeg } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 
 const program = fileURLToPath(new URL('../bin/lurn.js', import.meta.url));
@@ -440,6 +440,69 @@ test('a recipe is followed anew; of another size it is refused', async () => {
   expect([refused.code, refused.err]).toEqual([1, expect.stringContaining('made for a clip of 640×180')]);
 });
 
+test('a recipe dresses a clip: what it rides on is followed anew; what is wrong names the layer', async () => {
+  const [path, out] = [join(folder, 'dress.json'), join(folder, 'dressed.mkv')];
+  const box = (width: number) => ({ width, height: width });
+  const track = {
+    ...{ name: 'mark', used: false, template: box(41), search: box(81), shape: 'similarity' },
+    ...{ channel: 'luma', filter: 'none', fields: 'both', below: 'stop', threshold: 0.5, longestGap: 25 },
+    offsets: [],
+  };
+  const corners = [
+    [200, 20],
+    [240, 20],
+    [240, 60],
+    [200, 60],
+  ].map(([x, y]) => ({ x, y }));
+  const layer = {
+    name: 'Number',
+    content: { kind: 'cover', how: 'plain', colour: [1, 1, 1] },
+    shape: { parts: [{ spline: { knots: corners } }] },
+    carrier: { kind: 'tracks', trackIds: ['t'], model: 'shift' },
+  };
+  const recipe = (...layers: object[]) => ({
+    ...{ format: 'lurn-recipe', version: 1, clip: { name: 'other', width: 320, height: 180, frames } },
+    records: [
+      { kind: 'track', id: 't', view: track },
+      ...layers.map((view, i) => ({ kind: 'layer', id: `${i}`, view })),
+    ],
+    samples: { t: { keys: [{ frame: 0, x: 150, y: 100, rotation: 0, scale: 1 }] } },
+  });
+  await writeFile(path, JSON.stringify(recipe(layer)));
+  const done = await lurn('dress', clip, '--recipe', path, '--codec', 'ffv1', '--out', out);
+  expect([done.code, done.out]).toEqual([0, expect.stringContaining(`${frames} frames written`)]);
+  const dressed = await openClip(out);
+  let slot = new Uint8Array(320 * 180);
+  for await (const { frame, data } of readFrames(dressed, { first: 0, planes: 'luma', slot: () => slot })) {
+    // The square goes as what is followed goes, though that is elsewhere: its area is kept, its middle is moved.
+    let [sum, x, y] = [0, 0, 0];
+    for (let j = 0; j < 100; j++)
+      for (let i = 150; i < 320; i++)
+        if (data[j * 320 + i] === 235) [sum, x, y] = [sum + 1, x + i + 0.5, y + j + 0.5];
+    const start = position(0);
+    const { x: dx, y: dy } = position(frame);
+    expect(sum).toBeGreaterThan(1400);
+    // Only pixels that are covered whole count: the middle may be off by half a pixel each way.
+    expect(Math.hypot(x / sum - (220 + dx - start.x), y / sum - (40 + dy - start.y))).toBeLessThan(0.75);
+    slot = new Uint8Array(320 * 180);
+  }
+  const refused = async (...layers: object[]): Promise<unknown[]> => {
+    await writeFile(path, JSON.stringify(recipe(...layers)));
+    const { code, err } = await lurn('dress', clip, '--recipe', path, '--out', out);
+    return [code, err];
+  };
+  const picture = { ...layer, content: { kind: 'picture', asset: 'no.png', quad: [0, 0, 9, 0, 9, 9, 0, 9] } };
+  expect(await refused({ ...layer, fog: 1 })).toEqual([
+    1,
+    expect.stringContaining('Layer "Number": a layer has no "fog"'),
+  ]);
+  expect(await refused(picture)).toEqual([
+    1,
+    expect.stringContaining('Layer "Number": "no.png" is no picture'),
+  ]);
+  expect(await refused()).toEqual([2, expect.stringContaining('There is no layer in')]);
+});
+
 test('an output of its own size, edges, codecs; the motion file says the size; what cannot be is said', async () => {
   const [out, motion] = [join(folder, 'square.webm'), join(folder, 'square.json')];
   const steadied = await lurn(
@@ -491,7 +554,7 @@ test('held, treated and given back; compared; what does not belong together is r
   const part = join(folder, 'part.mkv');
   await lurn('steady', clip, '--scene', '--range', '5:14', '--size', '160x90', '--out', part);
   const refused = await lurn('give-back', clip, '--treated', part, '--motion', motion, '--out', back);
-  expect(refused.err).toContain('has 10 frames, the motion 40');
+  expect(refused.err).toContain('has 10 frames, what was exported 40');
   expect((await lurn('compare', clip, part, '--out', pair)).err).toContain('give the --range A:B');
   expect((await lurn('compare', clip, part, '--range', '5:14', '--layout', 'wipe', '--out', pair)).code).toBe(
     0,

@@ -2,12 +2,13 @@ import { dirname, resolve } from 'node:path';
 import {
   carry,
   FormatError,
+  textName,
   type CarriedLayer,
   type Carriers,
   type Layer,
   type LayerPicture,
 } from '@lurn/core';
-import { readLayerPicture } from '@lurn/media';
+import { drawText, readLayerPicture } from '@lurn/media';
 import type { DressStep } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';
 import { withInput, type InputArguments } from './open-input.js';
@@ -40,7 +41,8 @@ export async function dressStep(
 ): Promise<DressStep> {
   const pictures = new Map<string, LayerPicture>();
   for (const { name, content } of layers)
-    if (content.kind === 'picture' && !pictures.has(content.asset)) {
+    if (content.kind === 'text') pictures.set(textName(content), drawText(content));
+    else if (content.kind === 'picture' && !pictures.has(content.asset)) {
       try {
         pictures.set(
           content.asset,

@@ -2,8 +2,8 @@ import { randomUUID } from 'node:crypto';
 import { copyFile, open, writeFile } from 'node:fs/promises';
 import { Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { AssetView } from '@lurn/contract';
-import type { Layer, LayerPicture } from '@lurn/core';
-import { readLayerPicture, stillAs } from '@lurn/media';
+import { textName, type Layer, type LayerPicture } from '@lurn/core';
+import { drawText, readLayerPicture, stillAs } from '@lurn/media';
 import { ClipFiles } from '../clips/clip-files.js';
 
 async function isTiff(path: string): Promise<boolean> {
@@ -40,7 +40,9 @@ export class AssetsService {
   async picturesOf(layers: readonly Layer[]): Promise<Map<string, LayerPicture>> {
     const pictures = new Map<string, LayerPicture>();
     for (const { name, hidden, content } of layers) {
-      if (hidden || content.kind !== 'picture' || pictures.has(content.asset)) continue;
+      if (hidden) continue;
+      if (content.kind === 'text') pictures.set(textName(content), drawText(content));
+      if (content.kind !== 'picture' || pictures.has(content.asset)) continue;
       const path = this.path(content.asset);
       const picture = path && (await readLayerPicture(path, name).catch(() => null));
       if (!picture)

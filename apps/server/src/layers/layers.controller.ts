@@ -4,17 +4,20 @@ import {
   Controller,
   Delete,
   Get,
+  Header,
   NotFoundException,
   Param,
   Post,
   Put,
+  Query,
   Res,
+  StreamableFile,
   UnprocessableEntityException,
   UploadedFile,
   UseInterceptors,
 } from '@nestjs/common';
 import { FileInterceptor } from '@nestjs/platform-express';
-import { ApiBody, ApiConsumes, ApiOperation, ApiTags } from '@nestjs/swagger';
+import { ApiBody, ApiConsumes, ApiOperation, ApiQuery, ApiTags } from '@nestjs/swagger';
 import type { Response } from 'express';
 import {
   LayerCopyRequest,
@@ -23,6 +26,8 @@ import {
   type AssetView,
   type ClipChange,
 } from '@lurn/contract';
+import { FormatError, readLayer, type TextContent } from '@lurn/core';
+import { drawTextPng } from '@lurn/media';
 import { AssetsService } from './assets.service.js';
 import { LayersService } from './layers.service.js';
 
@@ -78,6 +83,15 @@ export class LayersController {
     }
   }
 
+  @Get('text-pictures')
+  @Header('Content-Type', 'image/png')
+  @Header('Cache-Control', 'private, max-age=3600')
+  @ApiQuery({ name: 'of', description: 'A text layer’s content as JSON' })
+  @ApiOperation({ summary: 'Words as they will be drawn, a PNG at twice the clip’s pixels' })
+  async text(@Query('of') of?: string): Promise<StreamableFile> {
+    return new StreamableFile(await drawTextPng(textIn(of)));
+  }
+
   @Get('assets/:id')
   @ApiOperation({ summary: 'A picture that layers show, as it was brought in' })
   asset(@Param('id') id: string, @Res() response: Response): void {
@@ -92,4 +106,15 @@ export class LayersController {
       },
     );
   }
+}
+
+/** A text layer's content as it was sent; refuses what is none. */
+function textIn(of: string | undefined): TextContent {
+  try {
+    const { content } = readLayer({ name: 'Text', content: JSON.parse(of ?? 'null') as object }, 1);
+    if (content.kind === 'text') return content;
+  } catch (error) {
+    if (!(error instanceof FormatError) && !(error instanceof SyntaxError)) throw error;
+  }
+  throw new UnprocessableEntityException('This is no text: its "kind" is "text", the rest as docs/formats.md has it.');
 }

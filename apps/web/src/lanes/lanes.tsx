@@ -13,6 +13,7 @@ import { useView } from '../state/view';
 import { LongList } from '../ui/long-list';
 import { trackColour } from '../ui/track-colour';
 import { drawLane } from './lane-canvas';
+import { LayerLanes } from './layer-lanes';
 import { SceneLane } from './scene-lane';
 import { MotionCurves } from './motion-curves';
 import { SteadyLane } from './steady-lane';
@@ -50,6 +51,7 @@ export function Lanes() {
       </Row>
       <SceneLane times={timesOf(clip)} />
       <SteadyLane times={timesOf(clip)} />
+      <LayerLanes times={timesOf(clip)} />
       {/* A scrollbar takes the margin's place: frames stay below their marks on the ruler. */}
       <ActionContextMenu items={laneMenu}>
         <div className="flex max-h-[62%] min-h-0 shrink-0 flex-col">

@@ -1,4 +1,4 @@
-import { carry, SceneMotions, type CarriedLayer, type Layer, type LayerPicture } from '@lurn/core';
+import { carry, SceneMotions, textName, type CarriedLayer, type Layer, type LayerPicture } from '@lurn/core';
 import { SampleKeeper } from './sample-keeper';
 import type { SolvingOrder } from './solving-order';
 
@@ -18,8 +18,8 @@ const keeper = new SampleKeeper();
 const known = new Map<string, Promise<LayerPicture | null>>();
 
 /** A picture of the server's; null where it cannot be had. */
-async function fetched(asset: string): Promise<LayerPicture | null> {
-  const response = await fetch(`/api/assets/${asset}`);
+async function fetched(address: string): Promise<LayerPicture | null> {
+  const response = await fetch(address);
   if (!response.ok) return null;
   const bitmap = await createImageBitmap(await response.blob(), { premultiplyAlpha: 'none' });
   const { width, height } = bitmap;
@@ -41,9 +41,13 @@ self.onmessage = async ({ data: { layers, tracks, clip, scene } }: MessageEvent<
   const carried = layers.map((layer) => ({ layer, carriage: carry(layer, carriers) }));
   const pictures = new Map<string, LayerPicture>();
   for (const { content } of layers) {
-    if (content.kind !== 'picture') continue;
-    const { asset } = content;
-    const finding = known.get(asset) ?? fetched(asset).catch(() => null);
+    if (content.kind !== 'picture' && content.kind !== 'text') continue;
+    const asset = content.kind === 'text' ? textName(content) : content.asset;
+    const address =
+      content.kind === 'text'
+        ? `/api/text-pictures?of=${encodeURIComponent(asset)}`
+        : `/api/assets/${encodeURIComponent(asset)}`;
+    const finding = known.get(asset) ?? fetched(address).catch(() => null);
     known.set(asset, finding);
     const picture = await finding;
     if (picture) pictures.set(asset, picture);

@@ -1,10 +1,15 @@
 import {
+  ellipseSpline,
+  flattenSpline,
   freshContent,
+  layerPoseAt,
   layerDefaults,
   rectangleSpline,
   type Carrier,
   type Layer,
   type LayerContent,
+  type LayerKey,
+  type LayerPose,
 } from '@lurn/core';
 import { create } from 'zustand';
 import { api } from '../api/client';
@@ -36,7 +41,12 @@ function likelyCarrier(): Carrier {
   return scene?.used ? { ...carrier, kind: 'scene' } : carrier;
 }
 
-const names: Record<LayerContent['kind'], string> = { cover: 'Cover', colour: 'Colour', picture: 'Picture' };
+const names: Record<LayerContent['kind'], string> = {
+  cover: 'Cover',
+  colour: 'Colour',
+  picture: 'Picture',
+  text: 'Text',
+};
 
 /** Where a new layer is drawn: about the chosen track's box, else in the middle. */
 function likelyPlace(): { x: number; y: number; width: number; height: number } {
@@ -53,7 +63,7 @@ function likelyPlace(): { x: number; y: number; width: number; height: number } 
 }
 
 /** Draws something on the frame that is shown. */
-export async function addLayer(kind: Exclude<LayerContent['kind'], 'picture'>): Promise<void> {
+export async function addLayer(kind: 'cover' | 'colour'): Promise<void> {
   const { x, y, width, height } = likelyPlace();
   const spline = rectangleSpline(x - width / 2, y - height / 2, x + width / 2, y + height / 2);
   await put(freshContent(kind), {
@@ -61,6 +71,13 @@ export async function addLayer(kind: Exclude<LayerContent['kind'], 'picture'>): 
     parts: [{ spline, cut: false }],
     featherOut: kind === 'cover' ? 6 : 0,
   });
+}
+
+/** Writes something on the frame that is shown. */
+export async function addText(): Promise<void> {
+  const { x, y } = likelyPlace();
+  const size = Math.round((get().clip?.height ?? 1080) / 18);
+  await put({ ...freshContent('text'), x, y, size }, layerDefaults.shape);
 }
 
 /** Brings a picture in, and lays it in the middle of the frame that is shown, at its own shape. */
@@ -88,6 +105,38 @@ async function put(content: LayerContent, shape: Layer['shape'], name = names[co
   const added = change?.records.find(({ kind }) => kind === 'layer');
   if (added) useLayers.setState({ selected: added.id });
 }
+
+/** Adds an outline to what is seen of a layer, or cuts one out of it, in the middle of what there is. */
+export function addPart(layer: LayerOfClip, form: 'rectangle' | 'ellipse', cut: boolean): void {
+  const { shape, content } = layer;
+  const points =
+    shape.parts.length > 0
+      ? shape.parts.flatMap(({ spline }) => flattenSpline(spline))
+      : content.kind === 'picture'
+        ? [0, 1, 2, 3].map((i) => ({ x: content.quad[2 * i], y: content.quad[2 * i + 1] }))
+        : [];
+  if (points.length === 0) return;
+  const [xs, ys] = [points.map((p) => p.x), points.map((p) => p.y)];
+  const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  // What is cut leaves something about it; what is added reaches beyond what there is.
+  const [dx, dy] = [(right - left) / 4, (bottom - top) / 4];
+  const away = cut || shape.parts.length === 0 ? 0 : 3 * dx;
+  const make = form === 'ellipse' ? ellipseSpline : rectangleSpline;
+  const spline = make(left + dx + away, top + dy, right - dx + away, bottom - dy);
+  changeLayer(layer.id, { shape: { ...shape, parts: [...shape.parts, { spline, cut }] } });
+}
+
+/** Puts a layer somewhere on the frame that is shown: a key. */
+export function keyLayer(layer: LayerOfClip, part: Partial<LayerPose>): void {
+  const frame = usePlayhead.getState().frame;
+  const here = layer.keys.find((key) => key.frame === frame);
+  const key: LayerKey = { easing: 'ease', ...layerPoseAt(layer.keys, frame), ...here, ...part, frame };
+  const keys = [...layer.keys.filter((one) => one.frame !== frame), key].sort((a, b) => a.frame - b.frame);
+  changeLayer(layer.id, { keys });
+}
+
+export const unkeyLayer = (layer: LayerOfClip): void =>
+  changeLayer(layer.id, { keys: layer.keys.filter(({ frame }) => frame !== usePlayhead.getState().frame) });
 
 const unsaved = new Map<string, ReturnType<typeof setTimeout>>();
 const restBeforeSaving = 350;

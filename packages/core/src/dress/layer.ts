@@ -67,8 +67,34 @@ export interface PictureContent {
   quad: readonly number[];
 }
 
-export type LayerContent = CoverContent | ColourContent | PictureContent;
-export const contentKinds = ['cover', 'colour', 'picture'] as const;
+/** Words, in a shipped font. */
+export interface TextContent {
+  kind: 'text';
+  /** Lines are parted by line breaks. */
+  text: string;
+  /** 100 to 900. */
+  weight: number;
+  /** Of the letters, pixels. */
+  size: number;
+  colour: Colour;
+  /** Pixels about each letter; 0 for none. */
+  outline: number;
+  outlineColour: Colour;
+  align: 'left' | 'center' | 'right';
+  /** From line to line, in sizes. */
+  lineSpacing: number;
+  /** Where its middle is, pixels on the frame that it was drawn on. */
+  x: number;
+  y: number;
+}
+
+export type LayerContent = CoverContent | ColourContent | PictureContent | TextContent;
+export const contentKinds = ['cover', 'colour', 'picture', 'text'] as const;
+
+/** How words are drawn, by which their picture goes; where they are is no part of it. */
+export const textName = ({ x: _, y: __, ...look }: TextContent): string => JSON.stringify(look);
+/** Pixels of a picture of words to a pixel of the clip. */
+export const textScale = 2;
 
 /** Where a layer is put on a frame, beside where it was drawn, about its own middle, and how much of it is seen. */
 export interface LayerPose {

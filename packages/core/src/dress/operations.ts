@@ -1,10 +1,10 @@
 import { flattenSpline } from '../geometry/closed-spline.js';
-import { apply, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { apply, matrixAt, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
 import { quadFromSquare, type Quad } from '../geometry/quad.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { BlendMode } from './blend.js';
 import { scaleAbout, type Carriage } from './carry.js';
-import type { ColourContent, CoverContent, Layer, LayerShape } from './layer.js';
+import { textName, type ColourContent, type CoverContent, type Layer, type LayerShape } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
 
 /** An outline on a frame, clip pixels. */
@@ -28,7 +28,9 @@ export interface DressOperation {
   content:
     | CoverContent
     | ColourContent
-    | { kind: 'picture'; asset: string; /** From the unit square. */ frameFromPicture: Mat3 };
+    | { kind: 'picture'; asset: string; /** From the unit square. */ frameFromPicture: Mat3 }
+    /** A picture at its own size, from the clip's pixels about its middle. */
+    | { kind: 'text'; asset: string; frameFromMiddle: Mat3 };
   blend: BlendMode;
   opacity: number;
 }
@@ -52,7 +54,8 @@ function operationOf({ layer, carriage }: CarriedLayer, frame: number): DressOpe
   if (opacity <= 0) return null;
   const outlines = shape.parts.map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
   const quad = content.kind === 'picture' ? quadOf(content.quad) : null;
-  const middle = middleOf(quad ?? outlines.flatMap(({ points }) => points));
+  const middle =
+    content.kind === 'text' ? content : middleOf(quad ?? outlines.flatMap(({ points }) => points));
   const frameFromLayer = matrixAt(carriage.frameFromLayer, frame);
   const matrix = multiply(frameFromLayer, similarityMatrix(pose, middle));
   const grown = scaleAbout(matrix, middle);
@@ -71,7 +74,13 @@ function operationOf({ layer, carriage }: CarriedLayer, frame: number): DressOpe
     content:
       content.kind === 'picture' && square
         ? { kind: 'picture', asset: content.asset, frameFromPicture: multiply(matrix, square) }
-        : content.kind === 'cover'
+        : content.kind === 'text'
+          ? {
+              kind: 'text',
+              asset: textName(content),
+              frameFromMiddle: multiply(matrix, translation(content.x, content.y)),
+            }
+          : content.kind === 'cover'
           ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
           : (content as ColourContent),
     blend: layer.blend,

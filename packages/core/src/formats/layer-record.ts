@@ -29,6 +29,10 @@ const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { ki
     ...{ tint: [1, 1, 1], tintAmount: 0 },
   },
   picture: { kind: 'picture', asset: '', quad: [] },
+  text: {
+    ...({ kind: 'text', text: 'Text', weight: 600, size: 48, colour: [1, 1, 1], outline: 0 } as const),
+    ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0 } as const),
+  },
 };
 
 /** A layer's content of a kind as it begins. */
@@ -38,6 +42,8 @@ export const freshContent = <K extends LayerContent['kind']>(kind: K): Extract<L
 const own = ['id', 'clipId', 'position', 'locked', 'solo'];
 const fields = ['name', 'first', 'last', 'frame', 'content', ...Object.keys(layerDefaults), ...own];
 
+/** Letters of a text. */
+const mostText = 2000;
 /** The fewest knots of an outline. */
 const fewestKnots = 3;
 
@@ -117,9 +123,19 @@ export function readLayer(view: unknown, frames: number): Layer {
         ? isNumber(content.hue, content.saturation, content.contrast, content.brightness) &&
           isColour(content.tint) &&
           isShare(content.tintAmount)
-        : typeof content.asset === 'string' && content.quad.length === 8 && isNumber(...content.quad);
+        : content.kind === 'text'
+          ? typeof content.text === 'string' &&
+            content.text.length <= mostText &&
+            isNumber(content.x, content.y, content.weight, content.size, content.outline, content.lineSpacing) &&
+            content.size > 0 &&
+            content.size <= 2000 &&
+            content.outline >= 0 &&
+            isColour(content.colour) &&
+            isColour(content.outlineColour) &&
+            isOneOf(['left', 'center', 'right'], content.align)
+          : typeof content.asset === 'string' && content.quad.length === 8 && isNumber(...content.quad);
   if (!sound) throw wrong(`what is said of its ${kind} cannot be read.`);
-  if (content.kind !== 'picture' && shape.parts.length === 0 && !shape.invert)
+  if (content.kind !== 'picture' && content.kind !== 'text' && shape.parts.length === 0 && !shape.invert)
     throw wrong('it has no outline: give its shape a part.');
 
   const { blend = 'normal', opacity = 1, hidden = false, keys = [] } = given;

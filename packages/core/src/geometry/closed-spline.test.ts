@@ -1,5 +1,6 @@
 import { expect, test } from '@jest/globals';
 import {
+  ellipseSpline,
   cornerKnot,
   distanceToEdge,
   flattenSpline,
@@ -65,4 +66,10 @@ test('a knot added on the curve leaves the curve as it was', () => {
   const box = insertKnot(rectangleSpline(0, 0, 10, 10), 1, 0.5);
   expect(box.knots[2]).toEqual(cornerKnot({ x: 10, y: 5 }));
   expect(flattenSpline(box)).toHaveLength(5);
+});
+
+test('an ellipse goes through its ends, and is one all round', () => {
+  const points = flattenSpline(ellipseSpline(10, 20, 50, 40));
+  for (const { x, y } of points) expect(Math.hypot((x - 30) / 20, (y - 30) / 10)).toBeCloseTo(1, 3);
+  expect(polygonArea(points)).toBeCloseTo(Math.PI * 200, -1);
 });

@@ -35,6 +35,25 @@ export const rectangleSpline = (left: number, top: number, right: number, bottom
   ].map(cornerKnot),
 });
 
+/** How far the handles of a quarter of a circle reach, of its radius. */
+const quarter = 0.5522847498;
+
+/** An ellipse in a rectangle, as a spline of four knots; off by no more than 0.03 % of its size. */
+export function ellipseSpline(left: number, top: number, right: number, bottom: number): ClosedSpline {
+  const [x, y] = [(left + right) / 2, (top + bottom) / 2];
+  const [a, b] = [(right - left) / 2, (bottom - top) / 2];
+  const knots = [
+    [0, -1],
+    [1, 0],
+    [0, 1],
+    [-1, 0],
+  ].map(([u, v]) => {
+    const at = { x: x + a * u, y: y + b * v };
+    return smoothKnot(at, { x: at.x - quarter * a * v, y: at.y + quarter * b * u });
+  });
+  return { knots };
+}
+
 type Cubic = [Point, Point, Point, Point];
 
 /** The Bézier that leaves a knot: its ends and its two inner control points. */

@@ -206,3 +206,25 @@ describe('a picture', () => {
     },
   );
 });
+
+test('words lie about their middle, at the size that they were drawn for, and nothing where they were not drawn', () => {
+  const [white, before] = [picture(), picture()];
+  const words: LayerPicture = { width: 40, height: 20, rgba: new Uint8Array(4 * 40 * 20).fill(255) };
+  const content = {
+    kind: 'text',
+    asset: 'w',
+    frameFromMiddle: [1, 0, 48, 0, 1, 32, 0, 0, 1] as Mat3,
+  } as const;
+  const bare = { ...operation(plain, outline).mask, outlines: [] };
+  const operationOf = { mask: bare, content, blend: 'normal', opacity: 1 } as const;
+  dressPicture(white, format, [operationOf], new Map([['w', words]]));
+  // Twice the clip's pixels: 20 by 10 about 48, 32.
+  for (let y = 0; y < 64; y++)
+    for (let x = 0; x < 96; x++) {
+      const isIn = x >= 38 && x < 58 && y >= 27 && y < 37;
+      expect([x, y, white[y * 96 + x]]).toEqual([x, y, isIn ? 235 : before[y * 96 + x]]);
+    }
+  const none = picture();
+  dressPicture(none, format, [operationOf], new Map());
+  expect(none).toEqual(before);
+});

@@ -1,5 +1,5 @@
 import { blended } from '../dress/blend.js';
-import type { Colour, ColourContent, CoverContent } from '../dress/layer.js';
+import { textScale, type Colour, type ColourContent, type CoverContent } from '../dress/layer.js';
 import type { DressOperation, MaskRecipe } from '../dress/operations.js';
 import { apply, invert, multiply, scaling, type Mat3, type Point } from '../geometry/mat3.js';
 import { maskBox, maskIn, type Mask } from './shape-mask.js';
@@ -50,7 +50,9 @@ export function dressPicture(
   scale: { x: number; y: number } = { x: 1, y: 1 },
 ): void {
   const dressed: Dressed = { levels, format, planes: planeLayout({ ...format, alpha: false }) };
-  for (const operation of operations) {
+  for (const given of operations) {
+    const operation = given.content.kind === 'text' ? asPicture(given, pictures) : given;
+    if (!operation) continue;
     const recipe = scaledMask(operation.mask, scale);
     const box = maskBox(recipe, format);
     if (!box) continue;
@@ -58,6 +60,7 @@ export function dressPicture(
     if (operation.opacity < 1) mask.alpha.forEach((v, i) => (mask.alpha[i] = v * operation.opacity));
     const { content } = operation;
     if (content.kind === 'colour') recolour(dressed, mask, content);
+    else if (content.kind === 'text') continue;
     else if (content.kind === 'picture') {
       const picture = pictures.get(content.asset);
       const matrix = multiply(scaling(scale.x, scale.y), content.frameFromPicture);
@@ -65,6 +68,32 @@ export function dressPicture(
     } else if (operation.blend === 'normal') cover(dressed, mask, content, scale);
     else lay(dressed, mask, () => [...content.colour, 1], operation.blend);
   }
+}
+
+/** Words as a picture in a quad of its size; null where there is no picture of them. */
+function asPicture(
+  operation: DressOperation,
+  pictures: ReadonlyMap<string, LayerPicture>,
+): DressOperation | null {
+  const { content, mask } = operation;
+  if (content.kind !== 'text') return operation;
+  const picture = pictures.get(content.asset);
+  if (!picture) return null;
+  const [w, h] = [picture.width / textScale, picture.height / textScale];
+  const square: Mat3 = [w, 0, -w / 2, 0, h, -h / 2, 0, 0, 1];
+  const frameFromPicture = multiply(content.frameFromMiddle, square);
+  const corners = [
+    [0, 0],
+    [1, 0],
+    [1, 1],
+    [0, 1],
+  ].map(([x, y]) => apply(frameFromPicture, x, y));
+  const outlines = mask.outlines.length > 0 ? mask.outlines : [{ points: corners, cut: false }];
+  return {
+    ...operation,
+    mask: { ...mask, outlines },
+    content: { kind: 'picture', asset: content.asset, frameFromPicture },
+  };
 }
 
 const scaledMask = (mask: MaskRecipe, { x, y }: { x: number; y: number }): MaskRecipe => {

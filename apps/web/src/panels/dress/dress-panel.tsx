@@ -7,15 +7,17 @@ import {
   Lock,
   LockOpen,
   Palette,
-  Plus,
+  Image,
   Star,
   Trash2,
+  Type,
 } from 'lucide-react';
 import { useRef } from 'react';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import {
   addLayer,
   addPicture,
+  addText,
   changeLayer,
   copyLayer,
   moveLayer,
@@ -62,7 +64,7 @@ export function DressPanel() {
 function AddButtons() {
   const input = useRef<HTMLInputElement>(null);
   return (
-    <div className="grid grid-cols-3 gap-1.5">
+    <div className="grid grid-cols-2 gap-1.5">
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addLayer('cover')}>
         <EyeOff size={14} aria-hidden /> Cover
       </button>
@@ -70,7 +72,10 @@ function AddButtons() {
         <Palette size={14} aria-hidden /> Colour
       </button>
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => input.current?.click()}>
-        <Plus size={14} aria-hidden /> Picture
+        <Image size={14} aria-hidden /> Picture
+      </button>
+      <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addText()}>
+        <Type size={14} aria-hidden /> Text
       </button>
       <input
         ref={input}

@@ -2,10 +2,12 @@ import { useQuery } from '@tanstack/react-query';
 import type { ExportRequest, pairLayouts } from '@lurn/contract';
 import { Film, Layers } from 'lucide-react';
 import { useState } from 'react';
-import { isSteadied } from '@lurn/core';
+import { isSteadied, uncovered } from '@lurn/core';
 import { ActionButton } from '../../actions/action-button';
 import { api } from '../../api/client';
 import { useDocument } from '../../state/document';
+import { useDressing } from '../../state/dressing';
+import { go } from '../../state/editor';
 import { estimate, useExporting } from '../../state/exporting';
 import { startExport } from '../../state/steadying';
 import { useTracksOut } from '../../state/tracks-out';
@@ -103,10 +105,32 @@ function MovieExport() {
           Bare edges will be black in {bare === 1 ? 'one frame' : `${bare} frames`}.
         </p>
       )}
+      <MayBeSeen />
       <Queue />
       <SeveralClips open={several} onClose={() => setSeveral(false)} />
     </>
   );
+}
+
+/** Covers that do not cover on every frame that is exported, named before it is. */
+function MayBeSeen() {
+  const carried = useDressing((s) => s.carried);
+  const range = useDocument((s) => s.steady?.range);
+  if (!range) return null;
+  const open = carried.flatMap(({ layer, carriage }) => {
+    if (layer.content.kind !== 'cover') return [];
+    const frames = uncovered(layer, carriage, range);
+    return frames.length > 0 ? [{ name: layer.name, frames }] : [];
+  });
+  return open.map(({ name, frames }) => (
+    <p key={name} className="mt-1.5 leading-snug text-warning">
+      “{name}” may not cover on {frames.length === 1 ? 'one frame' : `${frames.length} frames`}, the first{' '}
+      <button className="link" onClick={() => go(frames[0])}>
+        {frames[0]}
+      </button>
+      .
+    </p>
+  ));
 }
 
 const shows = [
@@ -247,8 +271,8 @@ const short = {
   'motion-json': 'Motion JSON',
   'motion-csv': 'Motion CSV',
   'motion-corners': 'Corners CSV',
-  'motions-csv': 'All tracks CSV',
-  'motions-corners': 'All corners CSV',
+  'motions-csv': 'Each track’s CSV',
+  'motions-corners': 'Each one’s corners',
   still: 'Frame as PNG',
   'still-tiff': 'Frame as TIFF',
   import: 'Take tracks in…',

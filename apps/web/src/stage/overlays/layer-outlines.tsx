@@ -3,6 +3,7 @@ import {
   cornerKnot,
   invert,
   matrixAt,
+  rectangleSpline,
   type ClosedSpline,
   type Mat3,
   type Point,
@@ -10,10 +11,11 @@ import {
 } from '@lurn/core';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import { useDressing } from '../../state/dressing';
-import { changeLayer, useLayers } from '../../state/layers';
+import { changeLayer, removeLayer, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
 import { useWorkspace } from '../../state/workspace';
 import type { PaneGeometry } from '../panes';
+import { Handle } from './handle';
 import { SplineHandles, splinePath } from './spline';
 
 const colour = '#b9a3f5';
@@ -37,46 +39,102 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
         if (!carriage || frame < layer.first || frame > layer.last) return null;
         const matrix = matrixAt(carriage.frameFromLayer, frame);
         const isSelected = layer.id === selected && !layer.locked;
-        return splinesOf(layer).map((spline, part) => {
-          const shown = moved(spline, matrix);
-          return (
-            <g key={`${layer.id} ${part}`}>
-              <path
-                d={splinePath(pane, shown)}
-                fill="none"
-                stroke={colour}
-                strokeOpacity={isSelected ? 1 : 0.45}
-                strokeWidth={isSelected ? 2 : 1.25}
-                strokeDasharray={isSelected ? undefined : '4 3'}
-                pointerEvents="stroke"
-                className="cursor-pointer"
-                onPointerDown={(event) => {
-                  event.stopPropagation();
-                  useLayers.setState({ selected: layer.id });
-                }}
-              >
-                <title>{layer.name}</title>
-              </path>
-              {isSelected && (
-                <SplineHandles
-                  pane={pane}
-                  spline={shown}
-                  colour={colour}
-                  onChange={(next) =>
-                    changeLayer(layer.id, withSpline(layer, part, moved(next, invert(matrix))))
-                  }
-                />
-              )}
-            </g>
-          );
-        });
+        const splines = splinesOf(layer);
+        return (
+          <g key={layer.id}>
+            {splines.map((spline, part) => {
+              const shown = moved(spline, matrix);
+              return (
+                <g key={part}>
+                  <path
+                    d={splinePath(pane, shown)}
+                    fill="none"
+                    stroke={colour}
+                    strokeOpacity={isSelected ? 1 : 0.45}
+                    strokeWidth={isSelected ? 2 : 1.25}
+                    strokeDasharray={isSelected ? undefined : '4 3'}
+                    pointerEvents="stroke"
+                    className="cursor-pointer"
+                    onPointerDown={(event) => {
+                      event.stopPropagation();
+                      useLayers.setState({ selected: layer.id });
+                    }}
+                  >
+                    <title>{layer.name}</title>
+                  </path>
+                  {isSelected && layer.content.kind !== 'text' && (
+                    <SplineHandles
+                      pane={pane}
+                      spline={shown}
+                      colour={colour}
+                      onChange={(next) =>
+                        changeLayer(layer.id, withSpline(layer, part, moved(next, invert(matrix))))
+                      }
+                    />
+                  )}
+                </g>
+              );
+            })}
+            {isSelected && <Middle pane={pane} layer={layer} splines={splines} matrix={matrix} />}
+          </g>
+        );
       })}
     </g>
   );
 }
 
+interface MiddleProps {
+  pane: PaneGeometry;
+  layer: LayerOfClip;
+  splines: readonly ClosedSpline[];
+  matrix: Mat3;
+}
+
+/** The middle of a layer, by which all of it is moved. */
+function Middle({ pane, layer, splines, matrix }: MiddleProps) {
+  const knots = splines.flatMap((spline) => spline.knots);
+  if (knots.length === 0) return null;
+  const middle = {
+    x: knots.reduce((sum, knot) => sum + knot.x, 0) / knots.length,
+    y: knots.reduce((sum, knot) => sum + knot.y, 0) / knots.length,
+  };
+  return (
+    <Handle
+      pane={pane}
+      at={apply(matrix, middle.x, middle.y)}
+      label={`Move ${layer.name}`}
+      shape="round"
+      colour={colour}
+      testId="layer-middle"
+      onMove={(to) => {
+        const { x, y } = apply(invert(matrix), to.x, to.y);
+        changeLayer(layer.id, shiftedBy(layer, x - middle.x, y - middle.y));
+      }}
+      onRemove={() => void removeLayer(layer.id)}
+    />
+  );
+}
+
+/** A layer moved by so many pixels of the frame that it was drawn on. */
+function shiftedBy({ content, shape }: LayerOfClip, dx: number, dy: number): Partial<LayerOfClip> {
+  const parts = shape.parts.map((part) => ({
+    ...part,
+    spline: { knots: part.spline.knots.map((knot) => ({ ...knot, x: knot.x + dx, y: knot.y + dy })) },
+  }));
+  const moved = { shape: { ...shape, parts } };
+  if (content.kind === 'text')
+    return { ...moved, content: { ...content, x: content.x + dx, y: content.y + dy } };
+  if (content.kind !== 'picture') return moved;
+  return { ...moved, content: { ...content, quad: content.quad.map((v, i) => v + (i % 2 === 0 ? dx : dy)) } };
+}
+
 /** The outlines of a layer; of a picture without one the quad that it fills. */
 function splinesOf({ content, shape }: LayerOfClip): ClosedSpline[] {
+  if (content.kind === 'text') {
+    // A small square about its middle to hold it by.
+    const { x, y, size } = content;
+    return [rectangleSpline(x - size / 2, y - size / 2, x + size / 2, y + size / 2)];
+  }
   if (content.kind !== 'picture') return shape.parts.map(({ spline }) => spline);
   const { quad } = content;
   return [{ knots: [0, 1, 2, 3].map((i) => cornerKnot({ x: quad[2 * i], y: quad[2 * i + 1] })) }];

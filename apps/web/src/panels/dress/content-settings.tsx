@@ -1,0 +1,185 @@
+import type { ColourContent, CoverContent, TextContent } from '@lurn/core';
+import { percent } from '../../ui/format';
+import { ColourField, Named, Slider } from './fields';
+
+const ways: Record<CoverContent['how'], string> = {
+  averaged: 'one colour, the average',
+  plain: 'one colour',
+  mosaic: 'mosaic',
+  blur: 'blur',
+};
+
+export function CoverSettings({
+  content,
+  onChange,
+}: {
+  content: CoverContent;
+  onChange: (next: CoverContent) => void;
+}) {
+  const { how, colour, strength } = content;
+  const disguises = how === 'mosaic' || how === 'blur';
+  return (
+    <>
+      <Named label="Covered by">
+        <select
+          className="select select-xs w-40"
+          value={how}
+          aria-label="Covered by"
+          onChange={({ target: { value } }) => onChange({ ...content, how: value as CoverContent['how'] })}
+        >
+          {Object.entries(ways).map(([way, name]) => (
+            <option key={way} value={way}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </Named>
+      {how === 'plain' && (
+        <ColourField
+          label="Colour"
+          value={colour}
+          onChange={(next) => onChange({ ...content, colour: next })}
+        />
+      )}
+      {disguises && (
+        <>
+          <Slider
+            label="Strength"
+            value={strength}
+            text={`${strength.toFixed(0)} px`}
+            least={2}
+            most={120}
+            onChange={(next) => onChange({ ...content, strength: next })}
+          />
+          <p className="leading-snug text-warning">
+            It disguises: what moves under it may be told from several frames. One colour cannot be undone.
+          </p>
+        </>
+      )}
+    </>
+  );
+}
+
+export function ColourSettings({
+  content,
+  onChange,
+}: {
+  content: ColourContent;
+  onChange: (next: ColourContent) => void;
+}) {
+  const set = (part: Partial<ColourContent>): void => onChange({ ...content, ...part });
+  const { hue, saturation, contrast, brightness, tint, tintAmount } = content;
+  const degrees = (180 / Math.PI) * hue;
+  return (
+    <>
+      <Slider
+        label="Hue"
+        value={degrees}
+        text={`${degrees.toFixed(0)}°`}
+        least={-180}
+        most={180}
+        onChange={(v) => set({ hue: (v * Math.PI) / 180 })}
+      />
+      <Slider
+        label="Saturation"
+        value={saturation}
+        text={percent(saturation, 0)}
+        most={3}
+        onChange={(v) => set({ saturation: v })}
+      />
+      <Slider
+        label="Contrast"
+        value={contrast}
+        text={percent(contrast, 0)}
+        most={2}
+        onChange={(v) => set({ contrast: v })}
+      />
+      <Slider
+        label="Brightness"
+        value={brightness}
+        text={brightness.toFixed(2)}
+        least={-0.5}
+        most={0.5}
+        onChange={(v) => set({ brightness: v })}
+      />
+      <ColourField label="Tint" value={tint} onChange={(v) => set({ tint: v })} />
+      <Slider
+        label="How far"
+        value={tintAmount}
+        text={percent(tintAmount, 0)}
+        most={1}
+        onChange={(v) => set({ tintAmount: v })}
+      />
+    </>
+  );
+}
+
+export function TextSettings({
+  content,
+  onChange,
+}: {
+  content: TextContent;
+  onChange: (next: TextContent) => void;
+}) {
+  const set = (part: Partial<TextContent>): void => onChange({ ...content, ...part });
+  const { text, weight, size, colour, outline, outlineColour, align, lineSpacing } = content;
+  return (
+    <>
+      <textarea
+        className="textarea textarea-xs w-full"
+        rows={2}
+        value={text}
+        maxLength={2000}
+        aria-label="Text"
+        onChange={({ target: { value } }) => set({ text: value })}
+      />
+      <Slider
+        label="Size"
+        value={size}
+        text={`${size.toFixed(0)} px`}
+        least={8}
+        most={400}
+        onChange={(v) => set({ size: v })}
+      />
+      <Slider
+        label="Weight"
+        value={weight}
+        text={weight.toFixed(0)}
+        least={100}
+        most={900}
+        onChange={(v) => set({ weight: v })}
+      />
+      <ColourField label="Colour" value={colour} onChange={(v) => set({ colour: v })} />
+      <Slider
+        label="Outline"
+        value={outline}
+        text={`${outline.toFixed(1)} px`}
+        most={20}
+        onChange={(v) => set({ outline: v })}
+      />
+      {outline > 0 && (
+        <ColourField label="Its colour" value={outlineColour} onChange={(v) => set({ outlineColour: v })} />
+      )}
+      <Named label="Align">
+        <select
+          className="select select-xs w-40"
+          value={align}
+          aria-label="Align"
+          onChange={({ target: { value } }) => set({ align: value as TextContent['align'] })}
+        >
+          <option>left</option>
+          <option>center</option>
+          <option>right</option>
+        </select>
+      </Named>
+      <Slider
+        label="Lines"
+        value={lineSpacing}
+        text={lineSpacing.toFixed(2)}
+        least={0.8}
+        most={2}
+        onChange={(v) => set({ lineSpacing: v })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,60 @@
+import { createRequire } from 'node:module';
+import { createCanvas, GlobalFonts } from '@napi-rs/canvas';
+import { textScale, type Colour, type LayerPicture, type TextContent } from '@lurn/core';
+
+/** The font that ships, by a name of its own. */
+const family = 'Lurn text';
+let isKnown = false;
+
+function useFont(): void {
+  if (isKnown) return;
+  const file = createRequire(import.meta.url).resolve(
+    '@fontsource-variable/inter/files/inter-latin-wght-normal.woff2',
+  );
+  GlobalFonts.registerFromPath(file, family);
+  isKnown = true;
+}
+
+const css = (colour: Colour): string => `rgb(${colour.map((v) => Math.round(255 * v)).join(' ')})`;
+
+/** The most that either side of a picture of words may have. */
+const longest = 8192;
+
+/** Draws words, once for preview and export: about a middle, as large as they need, at twice the clip's pixels. */
+export function drawText(content: TextContent): LayerPicture {
+  const canvas = canvasOf(content);
+  const { width, height } = canvas;
+  const { data } = canvas.getContext('2d').getImageData(0, 0, width, height);
+  return { width, height, rgba: new Uint8Array(data.buffer, data.byteOffset, data.byteLength) };
+}
+
+/** The same as a PNG. */
+export const drawTextPng = (content: TextContent): Promise<Buffer> => canvasOf(content).encode('png');
+
+function canvasOf({ text, weight, size, colour, outline, outlineColour, align, lineSpacing }: TextContent) {
+  useFont();
+  const lines = text.split('\n');
+  const letters = textScale * size;
+  const font = `${Math.round(Math.min(Math.max(weight, 100), 900))} ${letters}px "${family}"`;
+  const measure = createCanvas(1, 1).getContext('2d');
+  measure.font = font;
+  const margin = textScale * outline + letters / 4;
+  const widest = Math.max(1, ...lines.map((line) => measure.measureText(line).width));
+  const step = letters * lineSpacing;
+  const width = Math.min(longest, Math.ceil(widest + 2 * margin));
+  const height = Math.min(longest, Math.ceil(letters + step * (lines.length - 1) + 2 * margin));
+  const canvas = createCanvas(width, height);
+  const context = canvas.getContext('2d');
+  Object.assign(context, { font, textAlign: align, textBaseline: 'middle', lineJoin: 'round' });
+  const x = align === 'left' ? margin : align === 'right' ? width - margin : width / 2;
+  lines.forEach((line, i) => {
+    const y = margin + letters / 2 + i * step;
+    if (outline > 0) {
+      Object.assign(context, { strokeStyle: css(outlineColour), lineWidth: 2 * textScale * outline });
+      context.strokeText(line, x, y);
+    }
+    context.fillStyle = css(colour);
+    context.fillText(line, x, y);
+  });
+  return canvas;
+}
