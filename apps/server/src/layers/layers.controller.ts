@@ -116,5 +116,7 @@ function textIn(of: string | undefined): TextContent {
   } catch (error) {
     if (!(error instanceof FormatError) && !(error instanceof SyntaxError)) throw error;
   }
-  throw new UnprocessableEntityException('This is no text: its "kind" is "text", the rest as docs/formats.md has it.');
+  throw new UnprocessableEntityException(
+    'This is no text: its "kind" is "text", the rest as docs/formats.md has it.',
+  );
 }

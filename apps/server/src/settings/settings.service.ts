@@ -40,7 +40,7 @@ export class SettingsService {
   /** What exports have come to on this machine, by codec. */
   async paces(): Promise<Partial<Record<string, ExportPace>>> {
     const [kept] = await this.database.select().from(settings).where(eq(settings.name, 'paces'));
-    return (kept?.value ?? {});
+    return kept?.value ?? {};
   }
 
   /** Takes an export into account; of pictures in a folder the bytes are not known. */

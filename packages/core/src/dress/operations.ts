@@ -81,8 +81,8 @@ function operationOf({ layer, carriage }: CarriedLayer, frame: number): DressOpe
               frameFromMiddle: multiply(matrix, translation(content.x, content.y)),
             }
           : content.kind === 'cover'
-          ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
-          : (content as ColourContent),
+            ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
+            : (content as ColourContent),
     blend: layer.blend,
     opacity,
   };

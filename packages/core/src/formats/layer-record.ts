@@ -126,7 +126,14 @@ export function readLayer(view: unknown, frames: number): Layer {
         : content.kind === 'text'
           ? typeof content.text === 'string' &&
             content.text.length <= mostText &&
-            isNumber(content.x, content.y, content.weight, content.size, content.outline, content.lineSpacing) &&
+            isNumber(
+              content.x,
+              content.y,
+              content.weight,
+              content.size,
+              content.outline,
+              content.lineSpacing,
+            ) &&
             content.size > 0 &&
             content.size <= 2000 &&
             content.outline >= 0 &&
