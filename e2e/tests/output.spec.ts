@@ -47,6 +47,18 @@ interface Pane {
   scaleY: number;
 }
 
+/** Makes the window so large that the stage shows the proxy's pixels one for one: larger, each is smeared over two. */
+async function fitStage(page: Page): Promise<void> {
+  const heightAt = async (height: number): Promise<number> => {
+    // So wide that the picture's left edge falls on a whole pixel.
+    await page.setViewportSize({ width: 2301, height });
+    await page.waitForTimeout(400);
+    return (await page.getByTestId('stage').boundingBox())?.height ?? 0;
+  };
+  const [more, less] = [await heightAt(1200), await heightAt(1100)];
+  await heightAt(Math.round(1200 - (100 * (more - 540)) / (more - less)));
+}
+
 /** The steadied picture as the stage shows it, brought to the compared size by means over its pixels. */
 async function previewed(page: Page, size: { width: number; height: number }): Promise<Uint8Array> {
   const stage = page.getByTestId('stage');
@@ -179,10 +191,10 @@ test('the stage shows what will be exported: every edge, every resampling, an ou
 
 test('layers look on the stage as they will be exported: every kind, every blend mode', async ({ page }) => {
   test.setTimeout(300_000);
-  await page.setViewportSize({ width: 2300, height: 1200 });
   const editor = await openUploaded(page, await newProject(page, 'Layers'), clipPath('quay'));
   await editor.go(frame);
   await page.keyboard.press('3');
+  await fitStage(page);
   const board = test.info().outputPath('board.png');
   await drawBoard(board);
   const asset = (await (

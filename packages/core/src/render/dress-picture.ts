@@ -65,7 +65,7 @@ export function dressPicture(
       const picture = pictures.get(content.asset);
       const matrix = multiply(scaling(scale.x, scale.y), content.frameFromPicture);
       if (picture) lay(dressed, mask, samplerOf(picture, matrix), operation.blend);
-    } else if (operation.blend === 'normal') cover(dressed, mask, content, scale);
+    } else if (operation.blend === 'normal') cover(dressed, mask, content, scale, originOf(recipe));
     else lay(dressed, mask, () => [...content.colour, 1], operation.blend);
   }
 }
@@ -168,12 +168,21 @@ function change(
     }
 }
 
+/** The upper left corner about outlines: squares ride along with it. */
+const originOf = ({ outlines }: MaskRecipe): Point => {
+  const points = outlines.flatMap((one) => one.points);
+  return points.length === 0
+    ? { x: 0, y: 0 }
+    : { x: Math.min(...points.map((p) => p.x)), y: Math.min(...points.map((p) => p.y)) };
+};
+
 /** Hides what is there. */
 function cover(
   dressed: Dressed,
   mask: Mask,
   { how, colour, strength }: CoverContent,
   scale: { x: number; y: number },
+  origin: Point,
 ): void {
   const { levels, format } = dressed;
   const { most } = levelsOf(format);
@@ -187,7 +196,7 @@ function cover(
     }
     const made =
       how === 'mosaic'
-        ? mosaicOf(levels, part, side)
+        ? mosaicOf(levels, part, side, origin)
         : blurOf(levels, part, side, how === 'blur' ? Math.ceil(2 * side) : 0);
     change(levels, part, most, (_, x, y) => made[y * part.width + x]);
   });
@@ -208,20 +217,34 @@ function meanOf(
   return weight > 0 ? sum / weight : 0;
 }
 
-/** Squares of one level each, from the part's corner on. */
-function mosaicOf(levels: Uint8Array | Uint16Array, part: PlanePart, side: number): Float32Array {
+/** Squares of one level each, so many luma pixels wide, from an origin on. */
+function mosaicOf(
+  levels: Uint8Array | Uint16Array,
+  part: PlanePart,
+  side: number,
+  origin: Point,
+): Float32Array {
   const { plane, left, top, width, height, across, down } = part;
-  const [w, h] = [Math.max(1, Math.round(side / across)), Math.max(1, Math.round(side / down))];
-  const made = new Float32Array(width * height);
-  for (let y0 = 0; y0 < height; y0 += h)
-    for (let x0 = 0; x0 < width; x0 += w) {
-      const [x1, y1] = [Math.min(x0 + w, width), Math.min(y0 + h, height)];
-      let sum = 0;
-      for (let y = y0; y < y1; y++)
-        for (let x = x0; x < x1; x++) sum += levels[plane.offset + (top + y) * plane.width + left + x];
-      const mean = sum / ((x1 - x0) * (y1 - y0));
-      for (let y = y0; y < y1; y++) made.fill(mean, y * width + x0, y * width + x1);
+  const column = (x: number): number => Math.floor(((left + x + 0.5) * across - origin.x) / side);
+  const row = (y: number): number => Math.floor(((top + y + 0.5) * down - origin.y) / side);
+  const [first, above] = [column(0), row(0)];
+  const columns = column(width - 1) - first + 1;
+  const rows = row(height - 1) - above + 1;
+  const sums = new Float64Array(columns * rows);
+  const counts = new Float64Array(columns * rows);
+  const cells = Int32Array.from({ length: width }, (_, x) => column(x) - first);
+  for (let y = 0; y < height; y++) {
+    const at = (row(y) - above) * columns;
+    for (let x = 0; x < width; x++) {
+      sums[at + cells[x]] += levels[plane.offset + (top + y) * plane.width + left + x];
+      counts[at + cells[x]]++;
     }
+  }
+  const made = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    const at = (row(y) - above) * columns;
+    for (let x = 0; x < width; x++) made[y * width + x] = sums[at + cells[x]] / counts[at + cells[x]];
+  }
   return made;
 }
 
@@ -317,8 +340,9 @@ function samplerOf(picture: LayerPicture, frameFromSquare: Mat3): Sampler {
       Math.hypot((q.x - p.x) * picture.width, (q.y - p.y) * picture.height),
       Math.hypot((r.x - p.x) * picture.width, (r.y - p.y) * picture.height),
     );
-    const level =
-      levels[Math.min(Math.max(Math.floor(Math.log2(Math.max(step, 1e-9))), 0), levels.length - 1)];
+    // Larger, not as large: between pixels as many as are shown half of what there is would be lost.
+    const smaller = Math.ceil(Math.log2(Math.max(step, 1e-9)) - 0.02) - 1;
+    const level = levels[Math.min(Math.max(smaller, 0), levels.length - 1)];
     return bilinear(level, p.x * level.width - 0.5, p.y * level.height - 0.5);
   };
 }
