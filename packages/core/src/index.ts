@@ -79,4 +79,5 @@ export * from './dress/layer-pose.js';
 export * from './dress/carry.js';
 export * from './dress/operations.js';
 export * from './render/dress-picture.js';
+export { type LayerPicture } from './render/picture-sampler.js';
 export { coverageOf, maskBox, maskIn, type Mask } from './render/shape-mask.js';

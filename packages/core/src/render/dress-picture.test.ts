@@ -3,7 +3,8 @@ import { blended, blendModes } from '../dress/blend.js';
 import type { DressOperation } from '../dress/operations.js';
 import { quadFromSquare, type Quad } from '../geometry/quad.js';
 import { apply, invert, type Mat3 } from '../geometry/mat3.js';
-import { dressPicture, type LayerPicture } from './dress-picture.js';
+import { dressPicture } from './dress-picture.js';
+import type { LayerPicture } from './picture-sampler.js';
 import { pictureBytes, planeLayout, type YuvFormat } from './yuv-picture.js';
 
 const format: YuvFormat = {

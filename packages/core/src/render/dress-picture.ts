@@ -1,16 +1,10 @@
 import { blended } from '../dress/blend.js';
 import { textScale, type Colour, type ColourContent, type CoverContent } from '../dress/layer.js';
 import type { DressOperation, MaskRecipe } from '../dress/operations.js';
-import { apply, invert, multiply, scaling, type Mat3, type Point } from '../geometry/mat3.js';
+import { apply, multiply, scaling, type Mat3, type Point } from '../geometry/mat3.js';
+import { PictureSampler, PlainSampler, type LayerPicture, type Sampler } from './picture-sampler.js';
 import { maskBox, maskIn, type Mask } from './shape-mask.js';
 import { lumaFromChroma, planeLayout, type PlaneLayout, type YuvFormat } from './yuv-picture.js';
-
-/** A picture that layers show: red, green, blue and alpha, not multiplied by it; eight bits. */
-export interface LayerPicture {
-  width: number;
-  height: number;
-  rgba: Uint8Array;
-}
 
 /** A picture that is dressed where it lies. */
 interface Dressed {
@@ -64,9 +58,9 @@ export function dressPicture(
     else if (content.kind === 'picture') {
       const picture = pictures.get(content.asset);
       const matrix = multiply(scaling(scale.x, scale.y), content.frameFromPicture);
-      if (picture) lay(dressed, mask, samplerOf(picture, matrix), operation.blend);
+      if (picture) lay(dressed, mask, new PictureSampler(picture, matrix), operation.blend);
     } else if (operation.blend === 'normal') cover(dressed, mask, content, scale, originOf(recipe));
-    else lay(dressed, mask, () => [...content.colour, 1], operation.blend);
+    else lay(dressed, mask, new PlainSampler(...content.colour), operation.blend);
   }
 }
 
@@ -125,30 +119,29 @@ interface PlanePart {
 
 /** A mask at each plane's own size. Chroma that is sited left takes a quarter of both neighbours, else the mean. */
 function partsOf({ planes, format }: Dressed, { box, alpha }: Mask): PlanePart[] {
+  const [first, u, v] = planes;
   const width = box.right - box.left;
   const height = box.bottom - box.top;
-  return planes.map((plane, i) => {
-    if (i === 0) return { plane, across: 1, down: 1, left: box.left, top: box.top, width, height, alpha };
-    const across = Math.round(format.width / plane.width);
-    const down = Math.round(format.height / plane.height);
-    const [left, top] = [Math.floor(box.left / across), Math.floor(box.top / down)];
-    const w = Math.min(Math.ceil(box.right / across), plane.width) - left;
-    const h = Math.min(Math.ceil(box.bottom / down), plane.height) - top;
-    const own = new Float32Array(w * h);
-    const isLeft = across === 2 && format.siting === 'left';
-    for (let y = 0; y < h; y++)
+  const whole = { plane: first, across: 1, down: 1, left: box.left, top: box.top, width, height, alpha };
+  const across = Math.round(format.width / u.width);
+  const down = Math.round(format.height / u.height);
+  const [left, top] = [Math.floor(box.left / across), Math.floor(box.top / down)];
+  const w = Math.min(Math.ceil(box.right / across), u.width) - left;
+  const h = Math.min(Math.ceil(box.bottom / down), u.height) - top;
+  const own = new Float32Array(w * h);
+  const isLeft = across === 2 && format.siting === 'left';
+  for (let y = 0; y < h; y++)
+    for (let dy = 0; dy < down; dy++) {
+      const row = Math.min(y * down + dy, height - 1) * width;
       for (let x = 0; x < w; x++) {
-        let sum = 0;
-        for (let dy = 0; dy < down; dy++) {
-          const row = Math.min(y * down + dy, height - 1) * width;
-          const at = (offset: number): number =>
-            alpha[row + Math.min(Math.max(x * across + offset, 0), width - 1)];
-          sum += isLeft ? (at(-1) + 2 * at(0) + at(1)) / 4 : across === 2 ? (at(0) + at(1)) / 2 : at(0);
-        }
-        own[y * w + x] = sum / down;
+        const at = row + Math.min(x * across, width - 1);
+        const next = across === 2 && x * 2 + 1 < width ? alpha[at + 1] : alpha[at];
+        const sum = isLeft ? (alpha[x > 0 ? at - 1 : at] + 2 * alpha[at] + next) / 4 : (alpha[at] + next) / 2;
+        own[y * w + x] += sum / down;
       }
-    return { plane, across, down, left, top, width: w, height: h, alpha: own };
-  });
+    }
+  const part = { across, down, left, top, width: w, height: h, alpha: own };
+  return [whole, { ...part, plane: u }, { ...part, plane: v }];
 }
 
 /** Changes each level of a part where its mask is anything, by as much as it is. */
@@ -325,120 +318,57 @@ function recolour(dressed: Dressed, mask: Mask, content: ColourContent): void {
   });
 }
 
-/** What a picture shows at a place of the frame: red, green, blue and alpha, 0 to 1; `size` is that of the sample there. */
-type Sampler = (at: Point, size: number) => readonly [number, number, number, number];
-
-/** Takes a picture between its pixels, of the smaller copies the last that is still larger than it is shown. */
-function samplerOf(picture: LayerPicture, frameFromSquare: Mat3): Sampler {
-  const levels = mipsOf(picture);
-  const back = invert(frameFromSquare);
-  return ({ x, y }, size) => {
-    const p = apply(back, x, y);
-    const q = apply(back, x + size, y);
-    const r = apply(back, x, y + size);
-    const step = Math.min(
-      Math.hypot((q.x - p.x) * picture.width, (q.y - p.y) * picture.height),
-      Math.hypot((r.x - p.x) * picture.width, (r.y - p.y) * picture.height),
-    );
-    // Larger, not as large: between pixels as many as are shown half of what there is would be lost.
-    const smaller = Math.ceil(Math.log2(Math.max(step, 1e-9)) - 0.02) - 1;
-    const level = levels[Math.min(Math.max(smaller, 0), levels.length - 1)];
-    return bilinear(level, p.x * level.width - 0.5, p.y * level.height - 0.5);
-  };
-}
-
-/** A picture multiplied by its alpha, and smaller copies, each half as large. */
-interface Mip {
-  width: number;
-  height: number;
-  values: Float32Array;
-}
-
-const mips = new WeakMap<LayerPicture, Mip[]>();
-
-function mipsOf(picture: LayerPicture): Mip[] {
-  const known = mips.get(picture);
-  if (known) return known;
-  const { width, height, rgba } = picture;
-  const values = new Float32Array(4 * width * height);
-  for (let i = 0; i < width * height; i++) {
-    const a = rgba[4 * i + 3] / 255;
-    for (let c = 0; c < 3; c++) values[4 * i + c] = (a * rgba[4 * i + c]) / 255;
-    values[4 * i + 3] = a;
-  }
-  const all: Mip[] = [{ width, height, values }];
-  for (let last = all[0]; last.width > 1 && last.height > 1;) {
-    const [w, h] = [last.width >> 1, last.height >> 1];
-    const half = new Float32Array(4 * w * h);
-    for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++)
-        for (let c = 0; c < 4; c++) {
-          const at = 4 * (2 * y * last.width + 2 * x) + c;
-          half[4 * (y * w + x) + c] =
-            (last.values[at] +
-              last.values[at + 4] +
-              last.values[at + 4 * last.width] +
-              last.values[at + 4 * last.width + 4]) /
-            4;
-        }
-    last = { width: w, height: h, values: half };
-    all.push(last);
-  }
-  mips.set(picture, all);
-  return all;
-}
-
-/** Between four pixels, not multiplied by alpha any more; beyond the edge it goes on. */
-function bilinear({ width, height, values }: Mip, x: number, y: number): [number, number, number, number] {
-  const [u, v] = [Math.min(Math.max(x, 0), width - 1), Math.min(Math.max(y, 0), height - 1)];
-  const [i, j] = [Math.min(Math.floor(u), width - 2), Math.min(Math.floor(v), height - 2)].map((n) =>
-    Math.max(n, 0),
-  );
-  const [s, t] = [u - i, v - j];
-  const right = width > 1 ? 4 : 0;
-  const below = height > 1 ? 4 * width : 0;
-  const at = 4 * (j * width + i);
-  const mixed = (c: number): number =>
-    (1 - t) * ((1 - s) * values[at + c] + s * values[at + right + c]) +
-    t * ((1 - s) * values[at + below + c] + s * values[at + below + right + c]);
-  const a = mixed(3);
-  return a > 0 ? [mixed(0) / a, mixed(1) / a, mixed(2) / a, a] : [0, 0, 0, 0];
-}
-
 /** Lays colours over a picture by a blend mode. */
-function lay(dressed: Dressed, mask: Mask, sample: Sampler, blend: DressOperation['blend']): void {
-  if (blend === 'normal') layPlainly(dressed, mask, sample);
-  else layBlended(dressed, mask, sample, blend);
+function lay(dressed: Dressed, mask: Mask, sampler: Sampler, blend: DressOperation['blend']): void {
+  if (blend === 'normal') layPlainly(dressed, mask, sampler);
+  else layBlended(dressed, mask, sampler, blend);
 }
 
-/** Plane by plane: luma and chroma each take the colour at their own places. */
-function layPlainly(dressed: Dressed, mask: Mask, sample: Sampler): void {
+/** Luma and chroma each take the colour at their own places. */
+function layPlainly(dressed: Dressed, mask: Mask, sampler: Sampler): void {
   const { levels, format } = dressed;
-  const { most } = levelsOf(format);
-  const chroma = lumaFromChroma(format);
-  partsOf(dressed, mask).forEach((part, i) => {
-    const { plane, left, top, width, height, alpha, across, down } = part;
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const a = alpha[y * width + x];
-        if (a === 0) continue;
-        const at =
-          i === 0 ? { x: left + x + 0.5, y: top + y + 0.5 } : apply(chroma, left + x + 0.5, top + y + 0.5);
-        const [r, g, b, own] = sample(at, Math.min(across, down));
-        if (own === 0) continue;
-        const k = plane.offset + (top + y) * plane.width + left + x;
-        const level = levels[k];
-        const wanted = yuvOf([r, g, b], format)[i];
-        levels[k] = Math.min(Math.max(Math.round(level + a * own * (wanted - level)), 0), most);
-      }
-  });
+  const { black, luma, middle, chroma, most } = levelsOf(format);
+  const [first, u, v] = partsOf(dressed, mask);
+  for (let y = 0; y < first.height; y++) {
+    sampler.begin(first.left + 0.5, first.top + y + 0.5, 1, first.width);
+    const row = first.plane.offset + (first.top + y) * first.plane.width + first.left;
+    for (let x = 0; x < first.width; x++) {
+      const m = first.alpha[y * first.width + x];
+      if (m === 0) continue;
+      sampler.take(x);
+      const { a } = sampler;
+      if (a === 0) continue;
+      const t = wr * sampler.r + wg * sampler.g + wb * sampler.b;
+      const level = levels[row + x] + m * (a * (black - levels[row + x]) + luma * t);
+      levels[row + x] = level < 0 ? 0 : level > most ? most : level + 0.5;
+    }
+  }
+  const [across, , shift, , down] = lumaFromChroma(format);
+  for (let y = 0; y < u.height; y++) {
+    sampler.begin(across * (u.left + 0.5) + shift, down * (u.top + y + 0.5), across, u.width);
+    const row = (u.top + y) * u.plane.width + u.left;
+    for (let x = 0; x < u.width; x++) {
+      const m = u.alpha[y * u.width + x];
+      if (m === 0) continue;
+      sampler.take(x);
+      const { r, g, b, a } = sampler;
+      if (a === 0) continue;
+      const t = wr * r + wg * g + wb * b;
+      const i = u.plane.offset + row + x;
+      const j = v.plane.offset + row + x;
+      const blue = levels[i] + m * (a * (middle - levels[i]) + chroma * cb * (b - t));
+      const red = levels[j] + m * (a * (middle - levels[j]) + chroma * cr * (r - t));
+      levels[i] = blue < 0 ? 0 : blue > most ? most : blue + 0.5;
+      levels[j] = red < 0 ? 0 : red > most ? most : red + 0.5;
+    }
+  }
 }
 
 /** In red, green and blue; what that changes is written back, so that where nothing is laid nothing changes. */
 function layBlended(
   dressed: Dressed,
   { box, alpha }: Mask,
-  sample: Sampler,
+  sampler: Sampler,
   blend: DressOperation['blend'],
 ): void {
   const { levels, format, planes } = dressed;
@@ -450,35 +380,47 @@ function layBlended(
   const across = Math.round(format.width / u.width);
   const down = Math.round(format.height / u.height);
   const width = box.right - box.left;
-  const clamp = (value: number): number => Math.min(Math.max(Math.round(value), 0), most);
-  for (let top = box.top; top < box.bottom; top += down)
-    for (let left = box.left; left < box.right; left += across) {
-      const at = Math.floor(top / down) * u.width + Math.floor(left / across);
-      const [cu, cv] = [(levels[u.offset + at] - middle) / chroma, (levels[v.offset + at] - middle) / chroma];
-      let [du, dv] = [0, 0];
-      for (let y = top; y < Math.min(top + down, box.bottom); y++)
-        for (let x = left; x < Math.min(left + across, box.right); x++) {
-          const a = alpha[(y - box.top) * width + x - box.left];
-          if (a === 0) continue;
-          const [r, g, b, own] = sample({ x: x + 0.5, y: y + 0.5 }, 1);
-          const share = a * own;
-          if (share === 0) continue;
-          const k = first.offset + y * first.width + x;
-          const t = (levels[k] - black) / luma;
-          const [red, blue] = [t + cv / cr, t + cu / cb];
-          const green = (t - wr * red - wb * blue) / wg;
-          const change = (below: number, laid: number): number => {
-            const base = Math.min(Math.max(below, 0), 1);
-            return isAdded ? Math.min(1, base + share * laid) - base : share * (mix(base, laid) - base);
-          };
-          const [dr, dg, db] = [change(red, r), change(green, g), change(blue, b)];
-          const dy = wr * dr + wg * dg + wb * db;
-          levels[k] = clamp(levels[k] + luma * dy);
-          du += (db - dy) * cb;
-          dv += (dr - dy) * cr;
-        }
-      const count = across * down;
-      levels[u.offset + at] = clamp(levels[u.offset + at] + (chroma * du) / count);
-      levels[v.offset + at] = clamp(levels[v.offset + at] + (chroma * dv) / count);
+  const columns = Math.ceil(width / across);
+  // What the colours of a row of chroma samples change by, added up over their pixels.
+  const [du, dv] = [new Float32Array(columns), new Float32Array(columns)];
+  const change = (below: number, laid: number, share: number): number => {
+    const base = below < 0 ? 0 : below > 1 ? 1 : below;
+    return isAdded ? Math.min(1, base + share * laid) - base : share * (mix(base, laid) - base);
+  };
+  for (let top = box.top; top < box.bottom; top += down) {
+    du.fill(0);
+    dv.fill(0);
+    const row = Math.floor(top / down) * u.width + Math.floor(box.left / across);
+    for (let y = top; y < Math.min(top + down, box.bottom); y++) {
+      sampler.begin(box.left + 0.5, y + 0.5, 1, width);
+      for (let x = 0; x < width; x++) {
+        const m = alpha[(y - box.top) * width + x];
+        if (m === 0) continue;
+        sampler.take(x);
+        const { a } = sampler;
+        const share = m * a;
+        if (share === 0) continue;
+        const k = first.offset + y * first.width + box.left + x;
+        const c = Math.floor(x / across);
+        const t = (levels[k] - black) / luma;
+        const red = t + (levels[v.offset + row + c] - middle) / (chroma * cr);
+        const blue = t + (levels[u.offset + row + c] - middle) / (chroma * cb);
+        const green = (t - wr * red - wb * blue) / wg;
+        const dr = change(red, sampler.r / a, share);
+        const dg = change(green, sampler.g / a, share);
+        const db = change(blue, sampler.b / a, share);
+        const dy = wr * dr + wg * dg + wb * db;
+        levels[k] = Math.min(Math.max(Math.round(levels[k] + luma * dy), 0), most);
+        du[c] += (db - dy) * cb;
+        dv[c] += (dr - dy) * cr;
+      }
     }
+    const count = across * down;
+    for (let c = 0; c < columns; c++) {
+      if (du[c] === 0 && dv[c] === 0) continue;
+      const [i, j] = [u.offset + row + c, v.offset + row + c];
+      levels[i] = Math.min(Math.max(Math.round(levels[i] + (chroma * du[c]) / count), 0), most);
+      levels[j] = Math.min(Math.max(Math.round(levels[j] + (chroma * dv[c]) / count), 0), most);
+    }
+  }
 }

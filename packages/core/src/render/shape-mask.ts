@@ -80,8 +80,8 @@ function accumulate(
   }
 }
 
-/** How far each pixel's middle is from a polygon's edge, up to a reach. */
-export function distanceFrom(points: readonly Point[], box: PixelBox, reach: number): Float32Array {
+/** The square of how far each pixel's middle is from a polygon's edge, up to a reach. */
+function squaresFrom(points: readonly Point[], box: PixelBox, reach: number): Float32Array {
   const { width, height } = sizeOf(box);
   const squares = new Float32Array(width * height).fill(reach * reach);
   for (let i = 0, j = points.length - 1; i < points.length; j = i++) {
@@ -95,7 +95,7 @@ export function distanceFrom(points: readonly Point[], box: PixelBox, reach: num
       nearer(squares, width, height, p, q, box, reach);
     }
   }
-  return squares.map(Math.sqrt);
+  return squares;
 }
 
 function nearer(
@@ -149,11 +149,13 @@ export function maskBox(
 export function maskIn(recipe: MaskRecipe, box: PixelBox): Mask {
   const { width, height } = sizeOf(box);
   const { outlines, invert } = recipe;
-  const alpha = new Float32Array(width * height).fill(outlines.length === 0 ? 1 : 0);
+  let alpha: Float32Array = new Float32Array(width * height).fill(outlines.length === 0 ? 1 : 0);
   for (const { points, cut } of outlines) {
     const one = faded(points, recipe, box);
-    for (let i = 0; i < alpha.length; i++)
-      alpha[i] = cut ? alpha[i] * (1 - one[i]) : alpha[i] + (1 - alpha[i]) * one[i];
+    if (!cut && outlines.length === 1) alpha = one;
+    else
+      for (let i = 0; i < alpha.length; i++)
+        alpha[i] = cut ? alpha[i] * (1 - one[i]) : alpha[i] + (1 - alpha[i]) * one[i];
   }
   if (invert) for (let i = 0; i < alpha.length; i++) alpha[i] = 1 - alpha[i];
   return { box, alpha };
@@ -169,10 +171,17 @@ function faded(
   // A ramp of no width is one pixel wide all the same: edges stay smooth.
   const [within, beyond] = [Math.max(featherIn, 0.5), Math.max(featherOut, 0.5)];
   const reach = Math.max(within, beyond) + Math.abs(choke) + 1;
-  const distance = distanceFrom(points, box, reach);
-  return covered.map((inside, i) => {
-    const from = (inside >= 0.5 ? distance[i] : -distance[i]) - choke;
-    const t = Math.min(Math.max((from + beyond) / (within + beyond), 0), 1);
-    return t * t * (3 - 2 * t);
-  });
+  const squares = squaresFrom(points, box, reach);
+  const far = reach * reach;
+  for (let i = 0; i < covered.length; i++) {
+    const isIn = covered[i] >= 0.5;
+    if (squares[i] >= far) {
+      covered[i] = isIn ? 1 : 0;
+      continue;
+    }
+    const distance = Math.sqrt(squares[i]);
+    const t = ((isIn ? distance : -distance) - choke + beyond) / (within + beyond);
+    covered[i] = t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t);
+  }
+  return covered;
 }

@@ -1,0 +1,158 @@
+import { invert, type Mat3 } from '../geometry/mat3.js';
+
+/** A picture that layers show: red, green, blue and alpha, not multiplied by it; eight bits. */
+export interface LayerPicture {
+  width: number;
+  height: number;
+  rgba: Uint8Array;
+}
+
+/** What is laid over a picture, along a row at a time; r, g and b are multiplied by a, all 0 to 1. */
+export interface Sampler {
+  r: number;
+  g: number;
+  b: number;
+  a: number;
+  /** Begins a row of so many places, so far apart, from a place of the frame on. */
+  begin(x: number, y: number, apart: number, count: number): void;
+  /** Takes the colour at the n-th place. */
+  take(n: number): void;
+}
+
+/** One colour everywhere. */
+export class PlainSampler implements Sampler {
+  readonly a = 1;
+  constructor(
+    readonly r: number,
+    readonly g: number,
+    readonly b: number,
+  ) {}
+  begin(): void {
+    // It is the same everywhere.
+  }
+  take(): void {
+    // As above.
+  }
+}
+
+/** A picture multiplied by its alpha, four numbers a pixel. */
+interface Mip {
+  width: number;
+  height: number;
+  values: Float32Array;
+}
+
+/** Takes a picture between its pixels, of the smaller copies the last that is still larger than it is shown. */
+export class PictureSampler implements Sampler {
+  r = 0;
+  g = 0;
+  b = 0;
+  a = 0;
+  private readonly levels: Mip[];
+  private readonly back: Mat3;
+  private level: Mip;
+  // Homogeneous place in the level, its pixels' middles at whole numbers: at the row's first place, and from one to the next.
+  private x0 = 0;
+  private dx = 0;
+  private y0 = 0;
+  private dy = 0;
+  private w0 = 1;
+  private dw = 0;
+
+  constructor(
+    private readonly picture: LayerPicture,
+    frameFromSquare: Mat3,
+  ) {
+    this.levels = mipsOf(picture);
+    this.level = this.levels[0];
+    this.back = invert(frameFromSquare);
+  }
+
+  begin(x: number, y: number, apart: number, count: number): void {
+    const m = this.back;
+    this.level = this.levelAt(x + (apart * count) / 2, y, apart);
+    const { width, height } = this.level;
+    this.w0 = m[6] * x + m[7] * y + m[8];
+    this.dw = m[6] * apart;
+    this.x0 = width * (m[0] * x + m[1] * y + m[2]) - 0.5 * this.w0;
+    this.dx = width * m[0] * apart - 0.5 * this.dw;
+    this.y0 = height * (m[3] * x + m[4] * y + m[5]) - 0.5 * this.w0;
+    this.dy = height * m[3] * apart - 0.5 * this.dw;
+  }
+
+  take(n: number): void {
+    const { width, height, values } = this.level;
+    const w = 1 / (this.w0 + n * this.dw);
+    let u = (this.x0 + n * this.dx) * w;
+    let v = (this.y0 + n * this.dy) * w;
+    // Beyond its edge a picture goes on.
+    u = u > 0 ? (u < width - 1 ? u : width - 1) : 0;
+    v = v > 0 ? (v < height - 1 ? v : height - 1) : 0;
+    const i = u | 0;
+    const j = v | 0;
+    const s = u - i;
+    const t = v - j;
+    const at = 4 * (j * width + i);
+    const right = i < width - 1 ? 4 : 0;
+    const below = at + (j < height - 1 ? 4 * width : 0);
+    const d = s * t;
+    const b = s - d;
+    const c = t - d;
+    const a = 1 - s - c;
+    const k = at + right;
+    const l = below + right;
+    this.r = a * values[at] + b * values[k] + c * values[below] + d * values[l];
+    this.g = a * values[at + 1] + b * values[k + 1] + c * values[below + 1] + d * values[l + 1];
+    this.b = a * values[at + 2] + b * values[k + 2] + c * values[below + 2] + d * values[l + 2];
+    this.a = a * values[at + 3] + b * values[k + 3] + c * values[below + 3] + d * values[l + 3];
+  }
+
+  /** The copy that is right for places so far apart. */
+  private levelAt(x: number, y: number, apart: number): Mip {
+    const { back: m, levels, picture } = this;
+    const w = m[6] * x + m[7] * y + m[8];
+    const u = (m[0] * x + m[1] * y + m[2]) / w;
+    const v = (m[3] * x + m[4] * y + m[5]) / w;
+    const along = Math.hypot(picture.width * (m[0] - u * m[6]), picture.height * (m[3] - v * m[6]));
+    const down = Math.hypot(picture.width * (m[1] - u * m[7]), picture.height * (m[4] - v * m[7]));
+    const step = (apart * Math.min(along, down)) / Math.abs(w);
+    // Larger, not as large: between pixels as many as are shown half of what there is would be lost.
+    const smaller = Math.ceil(Math.log2(Math.max(step, 1e-9)) - 0.02) - 1;
+    return levels[Math.min(Math.max(smaller, 0), levels.length - 1)];
+  }
+}
+
+const mips = new WeakMap<LayerPicture, Mip[]>();
+
+/** A picture and copies of it, each half as large. */
+function mipsOf(picture: LayerPicture): Mip[] {
+  const known = mips.get(picture);
+  if (known) return known;
+  const { width, height, rgba } = picture;
+  const values = new Float32Array(4 * width * height);
+  for (let i = 0; i < 4 * width * height; i += 4) {
+    const a = rgba[i + 3] / 255;
+    values[i] = (a * rgba[i]) / 255;
+    values[i + 1] = (a * rgba[i + 1]) / 255;
+    values[i + 2] = (a * rgba[i + 2]) / 255;
+    values[i + 3] = a;
+  }
+  const all: Mip[] = [{ width, height, values }];
+  for (let last = all[0]; last.width > 1 && last.height > 1; last = all[all.length - 1])
+    all.push(halved(last));
+  mips.set(picture, all);
+  return all;
+}
+
+function halved({ width, height, values }: Mip): Mip {
+  const [w, h] = [width >> 1, height >> 1];
+  const half = new Float32Array(4 * w * h);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++)
+      for (let c = 0; c < 4; c++) {
+        const at = 4 * (2 * y * width + 2 * x) + c;
+        const below = at + 4 * width;
+        half[4 * (y * w + x) + c] = (values[at] + values[at + 4] + values[below] + values[below + 4]) / 4;
+      }
+  return { width: w, height: h, values: half };
+}
