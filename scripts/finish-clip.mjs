@@ -62,9 +62,9 @@ export async function dressByScene(call, clipId, frame) {
       [right, bottom],
       [left, bottom],
     ].map(([x, y]) => ({ x, y }));
-  const covered = { parts: [{ spline: { knots: corners(1180, 452, 1272, 520) } }], featherOut: 8 };
+  const covered = { parts: [{ spline: { knots: corners(1150, 338, 1216, 400) } }], featherOut: 8 };
   const layers = [
-    { name: 'Cover', frame, carrier, content: { kind: 'cover' }, shape: covered },
+    { name: 'Clock', frame, carrier, content: { kind: 'cover' }, shape: covered },
     {
       ...{ name: 'Notice', frame, carrier },
       content: {

@@ -16,14 +16,14 @@ export const exportPresets = [
 
 /** What a codec comes to, about, before anything has been exported on a machine. */
 const roughPaces: Record<Codec, ExportPace> = {
-  h264: { bitsPerPixel: 0.25, pixelsPerSecond: 1.5e8 },
-  h265: { bitsPerPixel: 0.15, pixelsPerSecond: 6e7 },
-  prores: { bitsPerPixel: 3, pixelsPerSecond: 8e7 },
-  prores4444: { bitsPerPixel: 4.5, pixelsPerSecond: 5e7 },
+  h264: { bitsPerPixel: 0.25, pixelsPerSecond: 2.5e7 },
+  h265: { bitsPerPixel: 0.15, pixelsPerSecond: 1.2e7 },
+  prores: { bitsPerPixel: 3, pixelsPerSecond: 2.5e7 },
+  prores4444: { bitsPerPixel: 4.5, pixelsPerSecond: 1.5e7 },
   vp9: { bitsPerPixel: 0.15, pixelsPerSecond: 8e6 },
-  av1: { bitsPerPixel: 0.12, pixelsPerSecond: 6e7 },
-  ffv1: { bitsPerPixel: 6, pixelsPerSecond: 1.2e8 },
-  png: { bitsPerPixel: 12, pixelsPerSecond: 3e7 },
+  av1: { bitsPerPixel: 0.12, pixelsPerSecond: 1.5e7 },
+  ffv1: { bitsPerPixel: 6, pixelsPerSecond: 3e7 },
+  png: { bitsPerPixel: 12, pixelsPerSecond: 1e7 },
 };
 
 /** What the next movie is written as; a project's last choice is the next clip's first. */
