@@ -108,8 +108,8 @@ export class ExportsService {
   private async dressing({ row, media, times }: ReadyClip): Promise<DressStep[]> {
     const all = await this.clips.layersOf(row.id);
     const alone = all.some(({ solo }) => solo);
-    const layers = all.filter(({ hidden, solo }) => !hidden && (!alone || solo));
-    if (layers.length === 0) return [];
+    const layers = all.map((layer) => ({ ...layer, hidden: layer.hidden || (alone && !layer.solo) }));
+    if (layers.every(({ hidden }) => hidden)) return [];
     const ids = [...new Set(layers.flatMap(({ carrier }) => carrier.trackIds))];
     const samples = await Promise.all(
       ids.map(async (id) => [id, await this.clips.samples(id, row.frames)] as const),

@@ -14,6 +14,7 @@ export const layerKind: RecordKind<LayerRecord> = {
     id,
     clipId,
     carrier: { ...view.carrier, trackIds: view.carrier.trackIds.map(newIdOf) },
+    matte: view.matte && { ...view.matte, layerId: newIdOf(view.matte.layerId) },
   }),
   check(view, frames) {
     try {

@@ -18,7 +18,7 @@ export function LayerLanes({ times }: { times: FrameTimes }) {
   return (
     <div className="max-h-40 shrink-0 overflow-y-auto" data-testid="layer-lanes">
       {layers.map((layer) => {
-        const found = carried.find(({ layer: one }) => 'id' in one && one.id === layer.id);
+        const found = carried.find(({ layer: one }) => one.id === layer.id);
         return <Lane key={layer.id} layer={layer} times={times} carriage={found?.carriage} />;
       })}
     </div>

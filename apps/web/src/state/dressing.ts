@@ -20,9 +20,11 @@ function dress(): void {
   const { clip, layers, samples, steady } = useDocument.getState();
   if (!clip || !steady) return;
   const alone = layers.some(({ solo }) => solo);
-  const seen = layers.filter(({ hidden, solo }) => !hidden && (!alone || solo));
-  if (seen.length === 0) {
-    if (useDressing.getState().carried.length > 0) useDressing.setState({ carried: [] });
+  // Hidden ones may hold others out.
+  const seen = layers.map((layer) => ({ ...layer, hidden: layer.hidden || (alone && !layer.solo) }));
+  if (seen.every(({ hidden }) => hidden)) {
+    if (useDressing.getState().carried.some(({ layer }) => !layer.hidden))
+      useDressing.setState({ carried: [] });
     return;
   }
   if (busy) {

@@ -98,6 +98,7 @@ async function put(content: LayerContent, shape: Layer['shape'], name = names[co
   const taken = layers.filter((one) => one.name === name || one.name.startsWith(`${name} `)).length;
   const layer: Layer = {
     ...layerDefaults,
+    id: '',
     ...{ name: taken > 0 ? `${name} ${taken + 1}` : name, content, shape, carrier: likelyCarrier() },
     ...{ first: 0, last: clip.frames - 1, frame: usePlayhead.getState().frame },
   };

@@ -42,7 +42,8 @@ const tracks = new Map(
 const carriers: Carriers = { clip, tracks, scene: null };
 
 const layer: Layer = {
-  ...{ name: 'Cover', hidden: false, first: 1, last: 10, frame: 0, blend: 'normal', opacity: 1, keys: [] },
+  ...{ id: 'cover', name: 'Cover', hidden: false, matte: null, key: null },
+  ...{ first: 1, last: 10, frame: 0, blend: 'normal', opacity: 1, keys: [] },
   carrier: {
     kind: 'tracks',
     trackIds: ['0', '1'],
@@ -123,4 +124,16 @@ test('a pose is keyed: stepped, even, eased; size by factors', () => {
   expect(layerPoseAt(keys, 4)).toMatchObject({ x: 4, scale: 2, opacity: 0.5 });
   expect(layerPoseAt(keys, 8)).toMatchObject({ x: 8, scale: 4 });
   expect(layerPoseAt(keys, 11)).toMatchObject({ x: 0, scale: 1 });
+});
+
+test('another layer holds one out by its shape, hidden or not, as far as it is there', () => {
+  const carriage = carry(layer, carriers);
+  const walker: Layer = { ...layer, id: 'walker', hidden: true, first: 3, last: 5 };
+  const sign: Layer = { ...layer, matte: { layerId: 'walker', keep: 'outside' } };
+  const all = [sign, walker].map((one) => ({ layer: one, carriage }));
+  const [operation] = operationsAt(all, 4);
+  expect(operation.matte?.keep).toBe('outside');
+  expect(operation.matte?.mask.outlines).toEqual(operation.mask.outlines);
+  expect(operationsAt(all, 8)[0].matte?.mask.outlines).toEqual([{ points: [], cut: false }]);
+  expect(operationsAt([all[0]], 4)[0].matte).toBeNull();
 });

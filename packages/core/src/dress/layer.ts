@@ -113,8 +113,25 @@ export interface LayerKey extends LayerPose {
   easing: Easing;
 }
 
+/** Only where another layer's shape is, or only where it is not: a walker's outline has a sign hang behind the walker. */
+export interface Matte {
+  layerId: string;
+  keep: 'inside' | 'outside';
+}
+
+/** Only where the picture below has a colour, or only where it has not. */
+export interface ColourKey {
+  colour: Colour;
+  /** How far a colour may be off, as a share of all of chroma; and over how much it fades from there. */
+  range: number;
+  softness: number;
+  keep: 'inside' | 'outside';
+}
+
 /** Something that is drawn once, on a frame, and carried along. */
 export interface Layer {
+  /** By which others name it; empty where none does. */
+  id: string;
   name: string;
   hidden: boolean;
   /** The frames on which it is seen, both included. */
@@ -128,5 +145,7 @@ export interface Layer {
   blend: BlendMode;
   /** 0 to 1. */
   opacity: number;
+  matte: Matte | null;
+  key: ColourKey | null;
   keys: readonly LayerKey[];
 }

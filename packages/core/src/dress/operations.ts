@@ -4,7 +4,15 @@ import { quadFromSquare, type Quad } from '../geometry/quad.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { BlendMode } from './blend.js';
 import { scaleAbout, type Carriage } from './carry.js';
-import { textName, type ColourContent, type CoverContent, type Layer, type LayerShape } from './layer.js';
+import {
+  textName,
+  type ColourContent,
+  type ColourKey,
+  type CoverContent,
+  type Layer,
+  type LayerShape,
+  type Matte,
+} from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
 
 /** An outline on a frame, clip pixels. */
@@ -33,6 +41,9 @@ export interface DressOperation {
     | { kind: 'text'; asset: string; frameFromMiddle: Mat3 };
   blend: BlendMode;
   opacity: number;
+  /** Another layer's shape, that it is kept inside or outside of. */
+  matte: { mask: MaskRecipe; keep: Matte['keep'] } | null;
+  key: ColourKey | null;
 }
 
 /** A layer with how it is carried. */
@@ -43,34 +54,43 @@ export interface CarriedLayer {
 
 /** What has to be done to the picture of a frame, the lowest layer first. Layers come with the top one first. */
 export function operationsAt(layers: readonly CarriedLayer[], frame: number): DressOperation[] {
-  return layers.flatMap((one) => operationOf(one, frame) ?? []).reverse();
+  return layers.flatMap((one) => operationOf(one, layers, frame) ?? []).reverse();
 }
 
-function operationOf({ layer, carriage }: CarriedLayer, frame: number): DressOperation | null {
-  const { content, shape, first, last, hidden, keys } = layer;
-  if (hidden || frame < first || frame > last) return null;
+/** Where a layer lies on a frame, and what of it is seen; null where a quad is none. */
+function placedOn({ layer, carriage }: CarriedLayer, frame: number) {
+  const { content, shape, keys } = layer;
   const pose = layerPoseAt(keys, frame);
-  const opacity = layer.opacity * pose.opacity;
-  if (opacity <= 0) return null;
   const outlines = shape.parts.map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
   const quad = content.kind === 'picture' ? quadOf(content.quad) : null;
   const middle =
     content.kind === 'text' ? content : middleOf(quad ?? outlines.flatMap(({ points }) => points));
-  const frameFromLayer = matrixAt(carriage.frameFromLayer, frame);
-  const matrix = multiply(frameFromLayer, similarityMatrix(pose, middle));
+  const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), similarityMatrix(pose, middle));
   const grown = scaleAbout(matrix, middle);
-  const square = quad && quadFromSquare(quad);
-  if (quad && !square) return null;
   // What a picture's own quad leaves out is not seen: it has an edge like any outline.
   const parts = quad && outlines.length === 0 ? [{ points: quad, cut: false }] : outlines;
+  const mask: MaskRecipe = {
+    ...scaled(shape, grown),
+    outlines: parts.map(({ points, cut }) => ({
+      points: points.map(({ x, y }) => apply(matrix, x, y)),
+      cut,
+    })),
+  };
+  const square = quad && quadFromSquare(quad);
+  return quad && !square ? null : { pose, matrix, grown, mask, square };
+}
+
+function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: number): DressOperation | null {
+  const { layer } = one;
+  const { content, first, last, hidden, blend, key } = layer;
+  if (hidden || frame < first || frame > last) return null;
+  const placed = placedOn(one, frame);
+  if (!placed) return null;
+  const { pose, matrix, grown, mask, square } = placed;
+  const opacity = layer.opacity * pose.opacity;
+  if (opacity <= 0) return null;
   return {
-    mask: {
-      ...scaled(shape, grown),
-      outlines: parts.map(({ points, cut }) => ({
-        points: points.map(({ x, y }) => apply(matrix, x, y)),
-        cut,
-      })),
-    },
+    mask,
     content:
       content.kind === 'picture' && square
         ? { kind: 'picture', asset: content.asset, frameFromPicture: multiply(matrix, square) }
@@ -83,10 +103,27 @@ function operationOf({ layer, carriage }: CarriedLayer, frame: number): DressOpe
           : content.kind === 'cover'
             ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
             : (content as ColourContent),
-    blend: layer.blend,
+    blend,
     opacity,
+    matte: matteOf(layer, all, frame),
+    key,
   };
 }
+
+/** What holds a layer out on a frame: another's shape, hidden or not; beyond that one's span it is nowhere. */
+function matteOf({ matte }: Layer, all: readonly CarriedLayer[], frame: number): DressOperation['matte'] {
+  const other = matte && all.find(({ layer }) => layer.id === matte.layerId);
+  if (!other) return null;
+  const { first, last } = other.layer;
+  const placed = frame < first || frame > last ? null : placedOn(other, frame);
+  return { mask: placed?.mask ?? nowhere, keep: matte.keep };
+}
+
+/** A mask that is nothing anywhere: an outline without any inside. */
+const nowhere: MaskRecipe = {
+  ...{ featherIn: 0, featherOut: 0, choke: 0, invert: false },
+  outlines: [{ points: [], cut: false }],
+};
 
 const scaled = ({ featherIn, featherOut, choke, invert }: LayerShape, by: number) => ({
   featherIn: featherIn * by,

@@ -2,6 +2,7 @@ import { blendModes } from '../dress/blend.js';
 import {
   contentKinds,
   type Carrier,
+  type ColourKey,
   type Layer,
   type LayerContent,
   type LayerShape,
@@ -17,6 +18,8 @@ export const layerDefaults = {
   hidden: false,
   blend: 'normal',
   opacity: 1,
+  matte: null,
+  key: null,
   keys: [],
   carrier: { kind: 'still', trackIds: [], model: 'auto', position: true, rotation: true, scale: true },
   shape: { parts: [], featherIn: 0, featherOut: 0, choke: 0, invert: false },
@@ -40,6 +43,7 @@ export const freshContent = <K extends LayerContent['kind']>(kind: K): Extract<L
   contentDefaults[kind];
 
 const own = ['id', 'clipId', 'position', 'locked', 'solo'];
+const colourKeyDefaults = { colour: [0, 1, 0], range: 0.1, softness: 0.05, keep: 'outside' } as const;
 const fields = ['name', 'first', 'last', 'frame', 'content', ...Object.keys(layerDefaults), ...own];
 
 /** Letters of a text. */
@@ -145,7 +149,16 @@ export function readLayer(view: unknown, frames: number): Layer {
   if (content.kind !== 'picture' && content.kind !== 'text' && shape.parts.length === 0 && !shape.invert)
     throw wrong('it has no outline: give its shape a part.');
 
-  const { blend = 'normal', opacity = 1, hidden = false, keys = [] } = given;
+  const { blend = 'normal', opacity = 1, hidden = false, keys = [], matte = null, id = '' } = given;
+  const isKeep = (value: unknown): boolean => isOneOf(['inside', 'outside'], value);
+  if (matte && (typeof matte.layerId !== 'string' || !isKeep(matte.keep)))
+    throw wrong('its "matte" names another layer in "layerId", and "keep": inside or outside.');
+  const key: ColourKey | null = given.key ? { ...colourKeyDefaults, ...given.key } : null;
+  if (key) {
+    known(key, Object.keys(colourKeyDefaults), '"key"');
+    if (!isColour(key.colour) || !isShare(key.range) || !isShare(key.softness) || !isKeep(key.keep))
+      throw wrong('its colour key cannot be read.');
+  }
   if (!isOneOf(blendModes, blend))
     throw wrong(`"${String(blend)}" is no blend mode: ${blendModes.join(', ')}.`);
   if (!isShare(opacity)) throw wrong('its opacity is a number from 0 to 1.');
@@ -162,7 +175,22 @@ export function readLayer(view: unknown, frames: number): Layer {
       spline: { knots: spline.knots.map((knot) => ({ ...noHandles, ...knot })) },
     })),
   };
-  return { name, hidden, first, last, frame, carrier, content, shape: full, blend, opacity, keys };
+  return {
+    id,
+    name,
+    hidden,
+    first,
+    last,
+    frame,
+    carrier,
+    content,
+    shape: full,
+    blend,
+    opacity,
+    matte,
+    key,
+    keys,
+  };
 }
 
 const noHandles = { inX: 0, inY: 0, outX: 0, outY: 0 };

@@ -203,7 +203,7 @@ function trackFrom(
 function layersFrom(records: readonly RecipeRecord[], frames: number): Layer[] {
   const views = records
     .filter(({ kind }) => kind === 'layer')
-    .map(({ view }) => view as { position?: number; solo?: boolean })
+    .map(({ id, view }) => ({ ...(view as { position?: number; solo?: boolean }), id }))
     .sort((a, b) => (a.position ?? 0) - (b.position ?? 0));
   const alone = views.some(({ solo }) => solo);
   const tracks = new Set(records.filter(({ kind }) => kind === 'track').map(({ id }) => id));

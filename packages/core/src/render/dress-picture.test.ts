@@ -44,6 +44,8 @@ const operation = (
   content,
   blend: 'normal',
   opacity: 1,
+  matte: null,
+  key: null,
   ...part,
 });
 
@@ -217,7 +219,7 @@ test('words lie about their middle, at the size that they were drawn for, and no
     frameFromMiddle: [1, 0, 48, 0, 1, 32, 0, 0, 1] as Mat3,
   } as const;
   const bare = { ...operation(plain, outline).mask, outlines: [] };
-  const operationOf = { mask: bare, content, blend: 'normal', opacity: 1 } as const;
+  const operationOf = operation(plain, outline, { mask: bare, content });
   dressPicture(white, format, [operationOf], new Map([['w', words]]));
   // Twice the clip's pixels: 20 by 10 about 48, 32.
   for (let y = 0; y < 64; y++)
@@ -228,4 +230,38 @@ test('words lie about their middle, at the size that they were drawn for, and no
   const none = picture();
   dressPicture(none, format, [operationOf], new Map());
   expect(none).toEqual(before);
+});
+
+describe('what is held out', () => {
+  const whiteCover = { ...plain, colour: [1, 1, 1] } as const;
+  const other = corners(40, 0, 96, 64);
+  test.each(['inside', 'outside'] as const)('by another shape: only %s of it', (keep) => {
+    const [levels, before] = [picture(), picture()];
+    const mask = { ...operation(plain, outline).mask, outlines: [{ points: other, cut: false }] };
+    dressPicture(levels, format, [operation(whiteCover, outline, { matte: { mask, keep } })], new Map());
+    expect(levels[30 * 96 + 50]).toBe(keep === 'inside' ? 235 : before[30 * 96 + 50]);
+    expect(levels[30 * 96 + 30]).toBe(keep === 'inside' ? before[30 * 96 + 30] : 235);
+  });
+
+  test('by a colour of the picture below, as far as its range goes', () => {
+    const levels = picture();
+    // The left half is green.
+    for (let y = 0; y < blue.height; y++)
+      for (let x = 0; x < 24; x++)
+        [levels[blue.offset + y * 48 + x], levels[red.offset + y * 48 + x]] = [60, 50];
+    const before = levels.slice();
+    const t = (60 - 128) / 224;
+    const s = (50 - 128) / 224;
+    // Any colour of that chroma: its lightness does not count.
+    const y = 0.45;
+    const colour = [
+      y + s * 1.5748,
+      (y - 0.2126 * (y + s * 1.5748) - 0.0722 * (y + t * 1.8556)) / 0.7152,
+      y + t * 1.8556,
+    ] as const;
+    const key = { colour, range: 0.05, softness: 0.02, keep: 'outside' } as const;
+    dressPicture(levels, format, [operation(whiteCover, outline, { key })], new Map());
+    expect(levels[30 * 96 + 30]).toBe(before[30 * 96 + 30]);
+    expect(levels[30 * 96 + 56]).toBe(235);
+  });
 });

@@ -1,9 +1,16 @@
 import { blended } from '../dress/blend.js';
-import { textScale, type Colour, type ColourContent, type CoverContent } from '../dress/layer.js';
+import {
+  textScale,
+  type Colour,
+  type ColourContent,
+  type ColourKey,
+  type CoverContent,
+} from '../dress/layer.js';
 import type { DressOperation, MaskRecipe } from '../dress/operations.js';
 import { apply, multiply, scaling, type Mat3, type Point } from '../geometry/mat3.js';
 import { PictureSampler, PlainSampler, type LayerPicture, type Sampler } from './picture-sampler.js';
 import { maskBox, maskIn, type Mask } from './shape-mask.js';
+import type { PixelBox } from './warp-picture.js';
 import { lumaFromChroma, planeLayout, type PlaneLayout, type YuvFormat } from './yuv-picture.js';
 
 /** A picture that is dressed where it lies. */
@@ -52,6 +59,9 @@ export function dressPicture(
     if (!box) continue;
     const mask = maskIn(recipe, box);
     if (operation.opacity < 1) mask.alpha.forEach((v, i) => (mask.alpha[i] = v * operation.opacity));
+    const { matte, key } = operation;
+    if (matte) holdOut(mask, maskIn(scaledMask(matte.mask, scale), box), matte.keep);
+    if (key) holdOut(mask, keyedIn(dressed, box, key), key.keep);
     const { content } = operation;
     if (content.kind === 'colour') recolour(dressed, mask, content);
     else if (content.kind === 'text') continue;
@@ -62,6 +72,35 @@ export function dressPicture(
     } else if (operation.blend === 'normal') cover(dressed, mask, content, scale, originOf(recipe));
     else lay(dressed, mask, new PlainSampler(...content.colour), operation.blend);
   }
+}
+
+/** Keeps a mask inside or outside of another of the same box. */
+function holdOut({ alpha }: Mask, other: Mask, keep: 'inside' | 'outside'): void {
+  for (let i = 0; i < alpha.length; i++) alpha[i] *= keep === 'inside' ? other.alpha[i] : 1 - other.alpha[i];
+}
+
+/** How much the picture in a box is of a colour, by how far off it the chroma is. */
+function keyedIn(
+  { levels, format, planes }: Dressed,
+  box: PixelBox,
+  { colour, range, softness }: ColourKey,
+): Mask {
+  const { chroma } = levelsOf(format);
+  const [, blue, red] = yuvOf(colour, format);
+  const [, u, v] = planes;
+  const across = Math.round(format.width / u.width);
+  const down = Math.round(format.height / u.height);
+  const width = box.right - box.left;
+  const alpha = new Float32Array(width * (box.bottom - box.top));
+  const reach = Math.max(softness, 1e-6);
+  for (let y = box.top; y < box.bottom; y++)
+    for (let x = box.left; x < box.right; x++) {
+      const at = Math.floor(y / down) * u.width + Math.floor(x / across);
+      const off = Math.hypot(levels[u.offset + at] - blue, levels[v.offset + at] - red) / chroma;
+      const t = Math.min(Math.max((off - range) / reach, 0), 1);
+      alpha[(y - box.top) * width + x - box.left] = 1 - t * t * (3 - 2 * t);
+    }
+  return { box, alpha };
 }
 
 /** Words as a picture in a quad of its size; null where there is no picture of them. */

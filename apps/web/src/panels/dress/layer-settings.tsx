@@ -9,6 +9,7 @@ import { Section } from '../section';
 import { CarrierChoice } from './carrier-choice';
 import { ColourSettings, CoverSettings, TextSettings } from './content-settings';
 import { Named, Slider } from './fields';
+import { HoldOut } from './hold-out';
 import { LayerKeys } from './layer-keys';
 import { OutlinesChoice } from './outlines-choice';
 
@@ -88,6 +89,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           />
           Everything but this
         </label>
+        <HoldOut layer={layer} />
         <LayerKeys layer={layer} />
       </fieldset>
       {content.kind === 'cover' && <Uncovered layer={layer} />}
@@ -128,9 +130,7 @@ function Span({ layer }: { layer: LayerOfClip }) {
 /** Frames of the range on which what is covered may be seen. */
 function Uncovered({ layer }: { layer: LayerOfClip }) {
   const range = useDocument((s) => s.steady?.range);
-  const carriage = useDressing(
-    (s) => s.carried.find(({ layer: one }) => 'id' in one && one.id === layer.id)?.carriage,
-  );
+  const carriage = useDressing((s) => s.carried.find(({ layer: one }) => one.id === layer.id)?.carriage);
   if (!range || !carriage) return null;
   const frames = uncovered(layer, carriage, range);
   if (frames.length === 0)

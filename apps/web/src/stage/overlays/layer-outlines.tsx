@@ -35,7 +35,7 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
   return (
     <g data-testid="layer-outlines">
       {layers.map((layer) => {
-        const carriage = carried.find((one) => 'id' in one.layer && one.layer.id === layer.id)?.carriage;
+        const carriage = carried.find((one) => one.layer.id === layer.id)?.carriage;
         if (!carriage || frame < layer.first || frame > layer.last) return null;
         const matrix = matrixAt(carriage.frameFromLayer, frame);
         const isSelected = layer.id === selected && !layer.locked;

@@ -1,0 +1,90 @@
+import type { ColourKey } from '@lurn/core';
+import { useDocument, type LayerOfClip } from '../../state/document';
+import { changeLayer } from '../../state/layers';
+import { percent } from '../../ui/format';
+import { Fold } from '../../ui/fold';
+import { ColourField, Named, Slider } from './fields';
+
+const freshKey: ColourKey = { colour: [0.2, 0.6, 0.2], range: 0.1, softness: 0.05, keep: 'outside' };
+
+/** What a layer is kept behind: another layer's shape, a colour of the picture. */
+export function HoldOut({ layer }: { layer: LayerOfClip }) {
+  const others = useDocument((s) => s.layers).filter(({ id }) => id !== layer.id);
+  const { matte, key } = layer;
+  const set = (part: Partial<LayerOfClip>): void => changeLayer(layer.id, part);
+  return (
+    <Fold name="Held out">
+      <div className="space-y-2 pt-1">
+        <Named label="By the shape of">
+          <select
+            className="select select-xs w-36"
+            value={matte?.layerId ?? ''}
+            aria-label="Held out by the shape of"
+            onChange={({ target: { value } }) =>
+              set({ matte: value ? { layerId: value, keep: matte?.keep ?? 'outside' } : null })
+            }
+          >
+            <option value="">nothing</option>
+            {others.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </Named>
+        {matte && <Keep keep={matte.keep} onChange={(keep) => set({ matte: { ...matte, keep } })} />}
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs rounded-[3px]"
+            checked={key !== null}
+            onChange={({ target: { checked } }) => set({ key: checked ? freshKey : null })}
+          />
+          By a colour of the picture
+        </label>
+        {key && (
+          <>
+            <ColourField
+              label="The colour"
+              value={key.colour}
+              onChange={(colour) => set({ key: { ...key, colour } })}
+            />
+            <Slider
+              label="Range"
+              value={key.range}
+              text={percent(key.range, 0)}
+              most={0.5}
+              onChange={(range) => set({ key: { ...key, range } })}
+            />
+            <Slider
+              label="Softness"
+              value={key.softness}
+              text={percent(key.softness, 0)}
+              most={0.3}
+              onChange={(softness) => set({ key: { ...key, softness } })}
+            />
+            <Keep keep={key.keep} onChange={(keep) => set({ key: { ...key, keep } })} />
+          </>
+        )}
+      </div>
+    </Fold>
+  );
+}
+
+function Keep({ keep, onChange }: { keep: ColourKey['keep']; onChange: (keep: ColourKey['keep']) => void }) {
+  return (
+    <div className="join grid grid-cols-2" role="radiogroup" aria-label="Where the layer is seen">
+      {(['outside', 'inside'] as const).map((one) => (
+        <button
+          key={one}
+          role="radio"
+          aria-checked={keep === one}
+          className={`btn btn-xs join-item ${keep === one ? 'btn-secondary btn-soft' : ''}`}
+          onClick={() => onChange(one)}
+        >
+          {one === 'outside' ? 'Only outside' : 'Only inside'}
+        </button>
+      ))}
+    </div>
+  );
+}
