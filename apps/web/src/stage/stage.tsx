@@ -365,6 +365,7 @@ export function Stage() {
               {(pane) => (
                 <>
                   <WanderMark pane={pane} />
+                  <LayerOutlines pane={pane} />
                   <Guides pane={pane} />
                 </>
               )}

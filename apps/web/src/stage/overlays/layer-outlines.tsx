@@ -3,6 +3,7 @@ import {
   cornerKnot,
   invert,
   matrixAt,
+  multiply,
   rectangleSpline,
   type ClosedSpline,
   type Mat3,
@@ -15,6 +16,7 @@ import { changeLayer, removeLayer, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
 import { useWorkspace } from '../../state/workspace';
 import type { PaneGeometry } from '../panes';
+import { snapToLines } from '../snap';
 import { Handle } from './handle';
 import { SplineHandles, splinePath } from './spline';
 
@@ -32,12 +34,16 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
   const carried = useDressing((s) => s.carried);
   const selected = useLayers((s) => s.selected);
   const frame = usePlayhead((s) => s.shown);
+  const placements = useDocument((s) => (pane.kind === 'steadied' ? s.result?.placements : undefined));
+  const placement =
+    placements && 9 * frame < placements.length ? matrixAt(placements, Math.max(frame, 0)) : null;
   return (
-    <g data-testid="layer-outlines">
+    <g data-testid={`layer-outlines-${pane.kind}`}>
       {layers.map((layer) => {
         const carriage = carried.find((one) => one.layer.id === layer.id)?.carriage;
         if (!carriage || frame < layer.first || frame > layer.last) return null;
-        const matrix = matrixAt(carriage.frameFromLayer, frame);
+        const frameFromLayer = matrixAt(carriage.frameFromLayer, frame);
+        const matrix = placement ? multiply(placement, frameFromLayer) : frameFromLayer;
         const isSelected = layer.id === selected && !layer.locked;
         const splines = splinesOf(layer);
         return (
@@ -90,6 +96,9 @@ interface MiddleProps {
   matrix: Mat3;
 }
 
+/** Stage pixels. */
+const snapWithin = 6;
+
 /** The middle of a layer, by which all of it is moved. */
 function Middle({ pane, layer, splines, matrix }: MiddleProps) {
   const knots = splines.flatMap((spline) => spline.knots);
@@ -98,6 +107,9 @@ function Middle({ pane, layer, splines, matrix }: MiddleProps) {
     x: knots.reduce((sum, knot) => sum + knot.x, 0) / knots.length,
     y: knots.reduce((sum, knot) => sum + knot.y, 0) / knots.length,
   };
+  // To the picture's middle; with Shift, finer, to nothing.
+  const { width, height } = pane.picture;
+  const lines = { xs: [0, width / 2, width], ys: [0, height / 2, height] };
   return (
     <Handle
       pane={pane}
@@ -106,6 +118,7 @@ function Middle({ pane, layer, splines, matrix }: MiddleProps) {
       shape="round"
       colour={colour}
       testId="layer-middle"
+      snap={(to) => snapToLines(to, lines, { x: snapWithin / pane.scaleX, y: snapWithin / pane.scaleY })}
       onMove={(to) => {
         const { x, y } = apply(invert(matrix), to.x, to.y);
         changeLayer(layer.id, shiftedBy(layer, x - middle.x, y - middle.y));
