@@ -3,7 +3,7 @@ import {
   readRecipe,
   recipeKeys,
   Samples,
-  SampleState,
+  samplesOfKeys,
   splitPages,
   writeRecipe,
   type NamedTrack,
@@ -95,10 +95,7 @@ export async function followRecipe(
   );
   const named = used.map(({ id, used: counts, name, keys, samples }): FollowedTrack => {
     if (samples) return { id, used: counts, name, samples };
-    const placed = new Samples(frames);
-    for (const { frame, ...key } of keys)
-      placed.set(frame, { ...key, confidence: 1, state: SampleState.placed });
-    return { id, used: counts, name, samples: placed };
+    return { id, used: counts, name, samples: samplesOfKeys(keys, frames) };
   });
   const runs = used.flatMap(({ samples, keys, options, offsets }, i) =>
     samples ? [] : [{ samples: named[i].samples, from: keys[0].frame, options, offsets }],

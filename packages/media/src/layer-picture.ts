@@ -3,6 +3,7 @@ import type { LayerPicture } from '@lurn/core';
 import { imageSizeFromFile } from 'image-size/fromFile';
 import { MediaError } from './media-error.js';
 import { startFfmpeg } from './process.js';
+import { collected } from './still.js';
 
 /** Pictures that layers show, and ffmpeg's readers of them. */
 const readers: Record<string, string> = {
@@ -28,14 +29,10 @@ export async function readLayerPicture(path: string, name = basename(path)): Pro
     ...['-protocol_whitelist', 'file,pipe', '-format_whitelist', reader, '-f', reader, '-i', path],
     ...['-frames:v', '1', '-f', 'rawvideo', '-pix_fmt', 'rgba', 'pipe:1'],
   ]);
-  const parts: Buffer[] = [];
-  for await (const part of tool.process.stdout as AsyncIterable<Buffer>) parts.push(part);
-  try {
-    await tool.done;
-  } catch (error) {
+  const bytes = await collected(tool).catch((error: Error) => {
     throw new MediaError(`"${name}" cannot be read.`, { cause: error });
-  }
-  const rgba = new Uint8Array(Buffer.concat(parts));
+  });
+  const rgba = new Uint8Array(bytes);
   if (rgba.length !== 4 * width * height) throw new MediaError(`"${name}" cannot be read whole.`);
   return { width, height, rgba };
 }

@@ -10,7 +10,8 @@ export async function stillAs(path: string, format: 'png' | 'tiff'): Promise<Buf
   return collected(tool);
 }
 
-async function collected(tool: ReturnType<typeof startFfmpeg>): Promise<Buffer> {
+/** All that a tool writes, once it has ended well. */
+export async function collected(tool: ReturnType<typeof startFfmpeg>): Promise<Buffer> {
   const parts: Buffer[] = [];
   for await (const part of tool.process.stdout as AsyncIterable<Buffer>) parts.push(part);
   await tool.done;

@@ -8,6 +8,7 @@ import {
   containerKinds,
   isSteadied,
   outputOf,
+  soloed,
   steady,
   viewOf,
   type Carriers,
@@ -106,9 +107,7 @@ export class ExportsService {
 
   /** What draws the clip's layers onto its pictures; nothing where there are none. */
   private async dressing({ row, media, times }: ReadyClip): Promise<DressStep[]> {
-    const all = await this.clips.layersOf(row.id);
-    const alone = all.some(({ solo }) => solo);
-    const layers = all.map((layer) => ({ ...layer, hidden: layer.hidden || (alone && !layer.solo) }));
+    const layers = soloed(await this.clips.layersOf(row.id));
     if (layers.every(({ hidden }) => hidden)) return [];
     const ids = [...new Set(layers.flatMap(({ carrier }) => carrier.trackIds))];
     const samples = await Promise.all(
@@ -151,6 +150,7 @@ export class ExportsService {
     const edge = steady.edge === 'transparent' ? 'black' : steady.edge;
     return {
       steps: [
+        ...dressing,
         placeStep(solved, media, { ...steady, edge }, tracks),
         { kind: 'pair', layout, after: 'made', first },
       ],

@@ -9,15 +9,7 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import {
-  readRecipe,
-  recipeKeys,
-  Samples,
-  SampleState,
-  writeRecipe,
-  type Recipe,
-  type RecipeTrack,
-} from '@lurn/core';
+import { readRecipe, recipeKeys, samplesOfKeys, writeRecipe, type Recipe } from '@lurn/core';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { sentenceOf } from '../failure.filter.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -33,9 +25,6 @@ interface LikeOrder {
   from: string;
   export?: SteadyLikeRequest['export'];
 }
-
-/** What waits for this: bare edges are hidden in a clip where they are in the one it is steadied like. */
-const hides = (bare: readonly unknown[]): boolean => bare.length === 0;
 
 /** Steadies clips as another is: the same choices, its scene found and its points followed anew. */
 @Injectable()
@@ -171,7 +160,7 @@ export class SteadyLikeService {
           ...{ id, clipId: row.id, position: others.length + i, accepted: [], locked: false },
           offsets: [...track.offsets],
         };
-        const samples = keyedSamples(track, row.frames);
+        const samples = samplesOfKeys(track.keys, row.frames);
         changes.push({ kind: 'track', id, before: null, after });
         for (let page = 0; page < samples.pages; page++) {
           const bytes = pageOf(samples, page);
@@ -201,15 +190,8 @@ export class SteadyLikeService {
   private async hideEdges(clipId: string, from: string): Promise<void> {
     const [clip, source] = [await this.clips.ready(clipId), await this.clips.ready(from)];
     const [own, other] = [await this.exports.solve(clip), await this.exports.solve(source)];
-    if (!own.fit || hides(own.bare) || !hides(other.bare)) return;
+    if (!own.fit || own.bare.length === 0 || other.bare.length > 0) return;
     const { steady } = clip.row;
     await this.clips.setSteady(clipId, { ...steady, framing: own.fit.framing }, 'Hide bare edges');
   }
-}
-
-function keyedSamples({ keys }: RecipeTrack, frames: number): Samples {
-  const samples = new Samples(frames);
-  for (const { frame, x, y, rotation, scale } of keys)
-    samples.set(frame, { x, y, rotation, scale, confidence: 1, state: SampleState.placed });
-  return samples;
 }

@@ -74,9 +74,12 @@ test('layers lie in a list, are changed, moved, copied, locked and deleted; each
   expect(await layers()).toEqual([]);
 });
 
-async function exported(): Promise<Uint8Array[]> {
+async function exported(request: object = {}): Promise<Uint8Array[]> {
   const { id } = (
-    await api().post(`/api/clips/${clip.id}/exports`).send({ codec: 'ffv1', container: 'mkv' }).expect(201)
+    await api()
+      .post(`/api/clips/${clip.id}/exports`)
+      .send({ codec: 'ffv1', container: 'mkv', ...request })
+      .expect(201)
   ).body as JobView;
   expect(await harness.job(id)).toMatchObject({ state: 'done' });
   const movie = await openClip(join(harness.data, 'exports', `${id}.mp4`));
@@ -98,6 +101,10 @@ test('an export shows them, on their frames and within their outline, and is the
     .send({ layer: { ...cover, shape: box(180, 100, 184, 104), first: 11 } })
     .expect(200);
   const plain = await exported();
+  // Before and after in one movie: by a wipe, that begins with the second picture.
+  await api().put(`/api/layers/${id}`).send({ layer: cover }).expect(200);
+  const compared = await exported({ comparison: { layout: 'wipe', words: false } });
+  expect(compared[3].subarray(60 * 192 + 64, 60 * 192 + 96).every((level) => level === 235)).toBe(true);
   for (let k = 0; k < 11; k++)
     for (let y = 0; y < 112; y++)
       for (let x = 0; x < 192; x++) {

@@ -1,4 +1,4 @@
-import type { CarriedLayer, LayerPicture } from '@lurn/core';
+import { soloed, type CarriedLayer, type LayerPicture } from '@lurn/core';
 import { create } from 'zustand';
 import { orderFor } from '../solving/solver';
 import type { DressingNews, DressingOrder } from '../solving/dressing-worker';
@@ -19,9 +19,7 @@ let again = false;
 function dress(): void {
   const { clip, layers, samples, steady } = useDocument.getState();
   if (!clip || !steady) return;
-  const alone = layers.some(({ solo }) => solo);
-  // Hidden ones may hold others out.
-  const seen = layers.map((layer) => ({ ...layer, hidden: layer.hidden || (alone && !layer.solo) }));
+  const seen = soloed(layers);
   if (seen.every(({ hidden }) => hidden)) {
     if (useDressing.getState().carried.some(({ layer }) => !layer.hidden))
       useDressing.setState({ carried: [] });

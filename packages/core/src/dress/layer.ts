@@ -149,3 +149,9 @@ export interface Layer {
   key: ColourKey | null;
   keys: readonly LayerKey[];
 }
+
+/** Layers with those hidden that others, which are to be seen alone, leave out. Hidden ones may still hold others out. */
+export function soloed<T extends { hidden: boolean; solo?: boolean }>(layers: readonly T[]): T[] {
+  const alone = layers.some(({ solo }) => solo);
+  return layers.map((layer) => ({ ...layer, hidden: layer.hidden || (alone && !layer.solo) }));
+}

@@ -13,10 +13,10 @@ import {
   type Shape,
 } from '../track/options.js';
 import { channels, fieldChoices, filters, type Analysis } from '../track/image/analysis.js';
-import { pageLength, Samples } from '../track/samples.js';
+import { pageLength, Samples, SampleState } from '../track/samples.js';
 import type { Areas } from '../track/areas.js';
 import type { SceneChoice } from '../solve/hold-group.js';
-import type { Layer } from '../dress/layer.js';
+import { soloed, type Layer } from '../dress/layer.js';
 import { readLayer } from './layer-record.js';
 import { FormatError } from './track-file.js';
 
@@ -84,6 +84,14 @@ const sizeOf = ({ name, width, height, frames }: Recipe['clip']): Recipe['clip']
   height,
   frames,
 });
+
+/** A track's samples with nothing but its keys, to be followed from. */
+export function samplesOfKeys(keys: readonly RecipeKey[], frames: number): Samples {
+  const samples = new Samples(frames);
+  for (const { frame, ...key } of keys)
+    samples.set(frame, { ...key, confidence: 1, state: SampleState.placed });
+  return samples;
+}
 
 /** The keys of a track, as a recipe has them. */
 export const recipeKeys = (samples: Samples): RecipeKey[] =>
@@ -205,17 +213,17 @@ function layersFrom(records: readonly RecipeRecord[], frames: number): Layer[] {
     .filter(({ kind }) => kind === 'layer')
     .map(({ id, view }) => ({ ...(view as { position?: number; solo?: boolean }), id }))
     .sort((a, b) => (a.position ?? 0) - (b.position ?? 0));
-  const alone = views.some(({ solo }) => solo);
   const tracks = new Set(records.filter(({ kind }) => kind === 'track').map(({ id }) => id));
-  return views.map((view) => {
+  const layers = views.map((view) => {
     const layer = readLayer(view, frames);
     const stranger = layer.carrier.kind === 'tracks' && layer.carrier.trackIds.find((id) => !tracks.has(id));
     if (stranger)
       throw new FormatError(
         `Layer "${layer.name}": it is carried by "${stranger}", which is no track of the recipe.`,
       );
-    return { ...layer, hidden: layer.hidden || (alone && !view.solo) };
+    return { ...layer, solo: view.solo };
   });
+  return soloed(layers);
 }
 
 function samplesIn(
