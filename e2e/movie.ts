@@ -1,3 +1,4 @@
+import { test } from '@playwright/test';
 import { defaultFollowOptions, Samples, SampleState, type Point } from '@lurn/core';
 import {
   frameBytes,
@@ -10,6 +11,14 @@ import {
   type ClipIndex,
 } from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
+import { clipPath } from './truth';
+
+/** The first seconds of a clip of the demo, as they are: what a test need not wait for is left off. */
+export async function beginning(name: string, seconds: number): Promise<string> {
+  const path = test.info().outputPath(`${name}.mp4`);
+  await startFfmpeg(['-i', clipPath(name), '-t', `${seconds}`, '-c', 'copy', '-y', path]).done;
+  return path;
+}
 
 export interface Movie {
   clip: Clip;

@@ -3,8 +3,7 @@ import { expect, test, type Page } from '@playwright/test';
 import type { AssetView, ClipView, JobView, SteadyView } from '@lurn/contract';
 import { blendModes } from '@lurn/core';
 import { newProject, openUploaded, type Editor } from '../editor';
-import { drawBoard, grayPicture } from '../movie';
-import { clipPath } from '../truth';
+import { beginning, drawBoard, grayPicture } from '../movie';
 
 const frame = 60;
 /** Both are compared at this size, as the preview has no more than the proxy has. */
@@ -123,7 +122,7 @@ test('the stage shows what will be exported: every edge, every resampling, an ou
   test.setTimeout(300_000);
   // The picture is shown as large as the proxy is: smaller, the browser leaves pixels out.
   await page.setViewportSize({ width: 2300, height: 1200 });
-  const editor = await openUploaded(page, await newProject(page, 'Output'), clipPath('quay'));
+  const editor = await openUploaded(page, await newProject(page, 'Output'), await beginning('quay', 3));
   await editor.go(frame);
   await page.keyboard.press('3');
   const { steady } = (await (await page.request.get(`/api/clips/${editor.clipId}`)).json()) as ClipView;
@@ -191,7 +190,7 @@ test('the stage shows what will be exported: every edge, every resampling, an ou
 
 test('layers look on the stage as they will be exported: every kind, every blend mode', async ({ page }) => {
   test.setTimeout(300_000);
-  const editor = await openUploaded(page, await newProject(page, 'Layers'), clipPath('quay'));
+  const editor = await openUploaded(page, await newProject(page, 'Layers'), await beginning('quay', 2.2));
   await editor.go(frame);
   await page.keyboard.press('3');
   await fitStage(page);

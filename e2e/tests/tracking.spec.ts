@@ -1,6 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { startFfmpeg } from '@lurn/media';
 import { newProject, openUploaded, type TrackFile } from '../editor';
+import { beginning } from '../movie';
 import { clipPath, rms, Truth } from '../truth';
 
 type Sample = TrackFile['tracks'][number]['samples'][number];
@@ -158,9 +159,7 @@ test('a slip onto a twin is flagged from there on, and a key mends it', async ({
 test('points are suggested where they may be, scored under the pointer, and filled in by hand', async ({
   page,
 }) => {
-  const path = test.info().outputPath('quay.mp4');
-  await startFfmpeg(['-i', clipPath('quay'), '-t', '1.5', '-c', 'copy', '-y', path]).done;
-  const editor = await openUploaded(page, await newProject(page, 'Suggesting'), path);
+  const editor = await openUploaded(page, await newProject(page, 'Suggesting'), await beginning('quay', 1.5));
   const corner = await editor.onScreen(0, 0);
   const middle = await editor.onScreen(960, 1079);
   await page.getByRole('button', { name: 'Suggest' }).click();
