@@ -1,14 +1,14 @@
 import { dirname, resolve } from 'node:path';
+import { carryLayers, FormatError, textName, type Carriers, type Layer, type LayerPicture } from '@lurn/core';
 import {
-  carry,
-  FormatError,
-  textName,
-  type CarriedLayer,
-  type Carriers,
-  type Layer,
-  type LayerPicture,
-} from '@lurn/core';
-import { drawText, readLayerPicture } from '@lurn/media';
+  drawText,
+  frameTimes,
+  indexClip,
+  openClip,
+  readLayerPicture,
+  type Clip,
+  type ClipIndex,
+} from '@lurn/media';
 import type { DressStep } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';
 import { withInput, type InputArguments } from './open-input.js';
@@ -27,21 +27,36 @@ export const dress = (path: string, args: DressArguments): Promise<string[]> =>
     const plan = await planRecipe(args.recipe, clip, false);
     const { index, layers } = plan;
     if (layers.length === 0) throw new UsageError(`There is no layer in ${args.recipe}.`);
-    const step = await dressStep(layers, plan.carriers, args.recipe);
+    const step = await dressStep(layers, plan.carriers, args.recipe, { clip, index });
     const last = index.pts.length - 1;
     await writeMovie('Dressing', { clip, index, first: 0, last, encoding, steps: [step], path: args.out });
     return plan.losses;
   });
 
-/** The step that draws layers; pictures lie where the recipe says, from its own folder on. */
+interface Film {
+  clip: Clip;
+  index: ClipIndex;
+}
+
+/** The step that draws layers; pictures and clips lie where the recipe says, from its own folder on. */
 export async function dressStep(
   layers: readonly Layer[],
   carriers: Carriers,
   recipe: string,
+  own: Film,
 ): Promise<DressStep> {
+  const films = new Map<string, Film>([['', own]]);
   const pictures = new Map<string, LayerPicture>();
   for (const { name, content } of layers)
-    if (content.kind === 'text') pictures.set(textName(content), drawText(content));
+    if (content.kind === 'clip') {
+      if (films.has(content.clip)) continue;
+      try {
+        const clip = await openClip(resolve(dirname(recipe), content.clip));
+        films.set(content.clip, { clip, index: await indexClip(clip) });
+      } catch (error) {
+        throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
+      }
+    } else if (content.kind === 'text') pictures.set(textName(content), drawText(content));
     else if (content.kind === 'picture' && !pictures.has(content.asset)) {
       try {
         pictures.set(
@@ -52,6 +67,6 @@ export async function dressStep(
         throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
       }
     }
-  const carried: CarriedLayer[] = layers.map((layer) => ({ layer, carriage: carry(layer, carriers) }));
-  return { kind: 'dress', layers: carried, pictures };
+  const times = new Map([...films].map(([name, { clip, index }]) => [name, frameTimes(index, clip)]));
+  return { kind: 'dress', layers: carryLayers(layers, carriers, times), pictures, films };
 }

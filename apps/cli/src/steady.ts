@@ -150,7 +150,7 @@ async function planFrom(path: string, clip: Clip, args: SteadyArguments): Promis
   const { index, scene, steady, layers, losses } = plan;
   if (!steady) throw new UsageError('The recipe does not say how the clip is steadied.');
   const tracks = plan.tracks.filter(({ used }) => used);
-  const dressing = layers.length > 0 ? [await dressStep(layers, plan.carriers, path)] : [];
+  const dressing = layers.length > 0 ? [await dressStep(layers, plan.carriers, path, { clip, index })] : [];
   return { index, tracks, scene, settings: steady, losses, dressing };
 }
 

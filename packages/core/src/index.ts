@@ -77,6 +77,7 @@ export * from './dress/blend.js';
 export * from './dress/layer.js';
 export * from './dress/layer-pose.js';
 export * from './dress/carry.js';
+export * from './dress/film.js';
 export * from './dress/operations.js';
 export * from './render/dress-picture.js';
 export { type LayerPicture } from './render/picture-sampler.js';

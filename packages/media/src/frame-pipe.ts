@@ -26,13 +26,15 @@ export class FramePipe {
   private constructor(
     /** Where the writer is to write to. */
     readonly path: string,
+    private readonly isMarked: boolean,
   ) {
     // Opens when the writer does; then nobody needs the name any more.
     this.opening = open(path, 'r').finally(() => this.forget());
     this.opening.catch(() => undefined);
   }
 
-  static async make(): Promise<FramePipe> {
+  /** Of pictures that are `marked` as YUV4MPEG2 marks them, or else follow each other bare. */
+  static async make(isMarked = true): Promise<FramePipe> {
     const folder = await mkdtemp(join(tmpdir(), 'lurn-frames-'));
     const path = join(folder, 'pipe');
     await run('mkfifo', ['-m', '600', path]).catch((error: NodeJS.ErrnoException) => {
@@ -41,7 +43,7 @@ export class FramePipe {
         ? new MediaError('mkfifo is not installed. On Debian: apt-get install -y coreutils')
         : error;
     });
-    return new FramePipe(path);
+    return new FramePipe(path, isMarked);
   }
 
   /**
@@ -51,6 +53,10 @@ export class FramePipe {
    */
   async fill(buffer: Uint8Array): Promise<number | null> {
     const file = await this.opening;
+    if (!this.isMarked) {
+      const { bytesRead } = await file.read(buffer, 0, buffer.length, null);
+      return bytesRead === 0 ? null : readOn(file, buffer, bytesRead);
+    }
     if (!this.begun) await this.begin(file);
     const { mark } = this;
     const { bytesRead } = await file.read(mark, 0, mark.length, null);

@@ -15,13 +15,13 @@ import { untrusted } from './guard.js';
 import { MediaError } from './media-error.js';
 import { startFfmpeg, type RunningTool } from './process.js';
 
-export type ReadPlanes = 'luma' | 'all' | 'exported';
+export type ReadPlanes = 'luma' | 'all' | 'exported' | 'rgba';
 
 export interface ReadOptions {
   first: number;
   /** Last frame wanted; to the end of the clip when left out. */
   last?: number;
-  /** The luma plane alone or all three planes in eight bits, or all three as they are exported. */
+  /** The luma plane alone or all three planes in eight bits, all three as they are exported, or red, green, blue and alpha. */
   planes: ReadPlanes;
   /** Bits a level of what is exported; eight when left out. */
   bits?: Bits;
@@ -31,6 +31,8 @@ export interface ReadOptions {
   index?: ClipIndex;
   /** Of what is exported: read as pictures of another clip are, whose subsampling, siting and range it takes. */
   as?: Pick<YuvFormat, 'subsampling' | 'siting' | 'range'>;
+  /** Of red, green, blue and alpha: how large. */
+  size?: { width: number; height: number };
   /** Filled on the way when reading from frame 0. */
   builder?: IndexBuilder;
   signal?: AbortSignal;
@@ -42,7 +44,11 @@ export interface ReadFrame {
 }
 
 export const frameBytes = (clip: Clip, planes: ReadPlanes, bits: Bits = 8): number =>
-  planes === 'luma' ? clip.width * clip.height : pictureBytes({ ...clip, bits: planes === 'all' ? 8 : bits });
+  planes === 'rgba'
+    ? 4 * clip.width * clip.height
+    : planes === 'luma'
+      ? clip.width * clip.height
+      : pictureBytes({ ...clip, bits: planes === 'all' ? 8 : bits });
 
 /**
  * Reads frames in order, each exactly the one named. With an index the decoder starts at a key frame, and
@@ -56,7 +62,7 @@ export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenera
   const wanted = clip.asFields ? Math.max(0, first - 2) : first;
   let from = index && first > 0 ? keyAtOrBefore(index, wanted) : 0;
   for (;;) {
-    const pipe = await FramePipe.make();
+    const pipe = await FramePipe.make(options.planes !== 'rgba');
     const tool = start(clip, options, from, pipe);
     let delivered = false;
     try {
@@ -95,7 +101,7 @@ interface Decoder extends RunningTool {
 }
 
 function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe): Decoder {
-  const { first, last, index, planes, builder, bits = 8 } = options;
+  const { first, last, index, planes, builder, bits = 8, size = clip } = options;
   const seek = index && from > 0;
   const time = index && from > 0 ? frameTime(index, from) + 1e-4 : 0;
   const select = seek
@@ -105,12 +111,15 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
       : [];
   const { as } = options;
   const own = planes === 'exported' ? readFormat(clip, bits) : workingFormat(clip);
-  const format = as ? planarName({ ...as, bits }) : own;
+  const isRgba = planes === 'rgba';
+  const format = isRgba ? 'rgba' : as ? planarName({ ...as, bits }) : own;
   const filters = [
     ...fieldsApart(clip),
     ...select,
     'showinfo=checksum=0',
-    ...conversion(clip, planes !== 'exported'),
+    ...(isRgba
+      ? [`scale=${size.width}:${size.height}:flags=area+accurate_rnd+full_chroma_int`]
+      : conversion(clip, planes !== 'exported')),
     ...(as
       ? [`scale=out_range=${as.range === 'full' ? 'pc' : 'tv'}:flags=accurate_rnd+full_chroma_int`]
       : []),
@@ -135,7 +144,8 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
       ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', filters.join(',')],
       ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],
       // More than eight bits a level are an extension of the format, hence -strict.
-      ...['-f', 'yuv4mpegpipe', '-strict', '-1', '-y', pipe.path],
+      ...(isRgba ? ['-f', 'rawvideo'] : ['-f', 'yuv4mpegpipe', '-strict', '-1']),
+      ...['-y', pipe.path],
     ],
     {
       signal: options.signal,
@@ -174,7 +184,7 @@ async function* deliver(
 ): AsyncGenerator<ReadFrame> {
   const { first, last, index } = options;
   const like = options.as ? { ...clip, subsampling: options.as.subsampling } : clip;
-  const bytes = frameBytes(like, options.planes, options.bits);
+  const bytes = frameBytes({ ...like, ...options.size }, options.planes, options.bits);
   let frame = first;
   let filled: number | null;
   for (;;) {

@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { ExportRequest, JobView } from '@lurn/contract';
 import {
-  carry,
+  carryLayers,
+  type Layer,
   containerKinds,
   isSteadied,
   outputOf,
@@ -106,7 +107,8 @@ export class ExportsService {
   }
 
   /** What draws the clip's layers onto its pictures; nothing where there are none. */
-  private async dressing({ row, media, times }: ReadyClip): Promise<DressStep[]> {
+  private async dressing(clip: ReadyClip): Promise<DressStep[]> {
+    const { row, media, times } = clip;
     const layers = soloed(await this.clips.layersOf(row.id));
     if (layers.every(({ hidden }) => hidden)) return [];
     const ids = [...new Set(layers.flatMap(({ carrier }) => carrier.trackIds))];
@@ -120,8 +122,33 @@ export class ExportsService {
       tracks: new Map(samples),
       scene: scene && (await this.clips.wholeScene(scene)),
     };
-    const carried = layers.map((layer) => ({ layer, carriage: carry(layer, carriers) }));
-    return [{ kind: 'dress', layers: carried, pictures: await this.assets.picturesOf(layers) }];
+    const films = await this.filmsOf(layers, clip);
+    const lengths = new Map([...films].map(([name, film]) => [name, film.times]));
+    return [
+      {
+        kind: 'dress',
+        layers: carryLayers(layers, carriers, lengths),
+        pictures: await this.assets.picturesOf(layers),
+        films: new Map([...films].map(([name, film]) => [name, { clip: film.media, index: film.index }])),
+      },
+    ];
+  }
+
+  /** The clips that layers show, by the names that they have there: others of the project, or the clip itself. */
+  private async filmsOf(layers: readonly Layer[], own: ReadyClip): Promise<Map<string, ReadyClip>> {
+    const films = new Map<string, ReadyClip>();
+    for (const { name, hidden, content } of layers) {
+      if (hidden || content.kind !== 'clip' || films.has(content.clip)) continue;
+      const film = content.clip
+        ? await this.clips.readable(content.clip).catch((error: Error) => {
+            throw new UnprocessableEntityException(`Layer "${name}" shows a clip: ${error.message}`);
+          })
+        : own;
+      if (film.row.projectId !== own.row.projectId)
+        throw new UnprocessableEntityException(`Layer "${name}" shows a clip of another project.`);
+      films.set(content.clip, film);
+    }
+    return films;
   }
 
   /** What fills edges goes by all tracks near by, whether they have a say in the motion or not. */

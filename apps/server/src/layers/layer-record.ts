@@ -14,6 +14,8 @@ export const layerKind: RecordKind<LayerRecord> = {
     id,
     clipId,
     carrier: { ...view.carrier, trackIds: view.carrier.trackIds.map(newIdOf) },
+    content:
+      view.content.kind === 'clip' ? { ...view.content, clip: newIdOf(view.content.clip) } : view.content,
     matte: view.matte && { ...view.matte, layerId: newIdOf(view.matte.layerId) },
   }),
   check(view, frames) {

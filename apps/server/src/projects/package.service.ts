@@ -204,7 +204,9 @@ export class PackageService {
     // It counts as deleted until it is whole: should the server end meanwhile, it is cleared away.
     await this.projects.remove(id);
     try {
-      for (const clip of file.clips) await this.storeClip(id, clip, data, media);
+      // Layers show other clips: all have their new names before the first is stored.
+      const clipIds = new Map(file.clips.map((clip) => [clipIdIn(clip.records), randomUUID()] as const));
+      for (const clip of file.clips) await this.storeClip(id, clip, clipIds, data, media);
     } catch (error) {
       await this.projects.erase(id);
       throw error;
@@ -215,10 +217,11 @@ export class PackageService {
   private async storeClip(
     projectId: string,
     clip: PackageFile['clips'][number],
+    clipIds: ReadonlyMap<string, string>,
     data: PackedData,
     media: ReadonlyMap<string, string>,
   ): Promise<void> {
-    const id = randomUUID();
+    const id = clipIds.get(clipIdIn(clip.records)) ?? randomUUID();
     const row: ClipRow = {
       id,
       projectId,
@@ -238,7 +241,7 @@ export class PackageService {
       steady: freshSteady(clip.frames),
     };
     await this.database.insert(clips).values(row);
-    const ids = newIds(clip.records, id);
+    const ids = new Map([...clipIds, ...newIds(clip.records, id)]);
     for (const record of clip.records) {
       const { check, columns } = kindOf(record.kind);
       // What was chosen for a clip of another length is left at its default.
@@ -259,6 +262,10 @@ const assetOf = (view: object): string | null => {
   const { content } = view as Partial<LayerRecord>;
   return content?.kind === 'picture' ? content.asset : null;
 };
+
+/** What a clip was called by: records that are kept with it have its name. */
+const clipIdIn = (records: readonly PackedRecord[]): string =>
+  records.find(({ kind }) => kindOf(kind).store)?.id ?? '';
 
 /** The ids that records have in a clip of their own, by those that they had. */
 const newIds = (records: readonly PackedRecord[], clipId: string): Map<string, string> =>

@@ -1,4 +1,14 @@
-import { carry, SceneMotions, textName, type CarriedLayer, type Layer, type LayerPicture } from '@lurn/core';
+import type { ClipView } from '@lurn/contract';
+import {
+  carryLayers,
+  SceneMotions,
+  textName,
+  type CarriedLayer,
+  type FrameTimes,
+  type Layer,
+  type LayerPicture,
+} from '@lurn/core';
+import { timesOf } from '../state/clip-times';
 import { SampleKeeper } from './sample-keeper';
 import type { SolvingOrder } from './solving-order';
 
@@ -29,6 +39,19 @@ async function fetched(address: string): Promise<LayerPicture | null> {
   return { width, height, rgba: new Uint8Array(context.getImageData(0, 0, width, height).data.buffer) };
 }
 
+const lengths = new Map<string, FrameTimes>();
+
+/** When the frames of another clip are shown; null where that cannot be had. */
+async function lengthOf(id: string): Promise<FrameTimes | null> {
+  const known = lengths.get(id);
+  if (known) return known;
+  const response = await fetch(`/api/clips/${encodeURIComponent(id)}`).catch(() => null);
+  if (!response?.ok) return null;
+  const times = timesOf((await response.json()) as ClipView);
+  if (times.frames > 0) lengths.set(id, times);
+  return times.frames > 0 ? times : null;
+}
+
 self.onmessage = async ({ data: { layers, tracks, clip, scene } }: MessageEvent<DressingOrder>) => {
   const samples = keeper.take(tracks, clip.times.frames);
   let held = null;
@@ -38,7 +61,12 @@ self.onmessage = async ({ data: { layers, tracks, clip, scene } }: MessageEvent<
     held = { shots: scene.shots, choices: scene.choices, motions };
   }
   const carriers = { clip, scene: held, tracks: new Map(tracks.map(({ id }, i) => [id, samples[i]])) };
-  const carried = layers.map((layer) => ({ layer, carriage: carry(layer, carriers) }));
+  const films = new Map<string, FrameTimes>([['', clip.times]]);
+  for (const { content } of layers) {
+    const times = content.kind === 'clip' && content.clip ? await lengthOf(content.clip) : null;
+    if (content.kind === 'clip' && times) films.set(content.clip, times);
+  }
+  const carried = carryLayers(layers, carriers, films);
   const pictures = new Map<string, LayerPicture>();
   for (const { content } of layers) {
     if (content.kind !== 'picture' && content.kind !== 'text') continue;

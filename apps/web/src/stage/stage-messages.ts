@@ -34,6 +34,8 @@ export type StageOrder =
   | {
       type: 'open';
       canvas: OffscreenCanvas;
+      /** The clip's. */
+      id: string;
       url: string;
       clip: { width: number; height: number };
       times: FrameTimes;

@@ -1,6 +1,7 @@
 import {
   dressPicture,
   evenTimes,
+  filmsAt,
   framingMatrix,
   identity,
   matrixAt,
@@ -17,6 +18,7 @@ import {
 } from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
 import kernelsUrl from '@lurn/core/kernels.wasm?url';
+import { Films } from './films';
 import { FrameSource, type Picture } from './frame-source';
 import { fillReach, isMade, OutputMaker } from './output-maker';
 import { Painter, type Pane } from './painter';
@@ -30,6 +32,7 @@ let source: FrameSource | null = null;
 let painter: Painter | null = null;
 let canvas: OffscreenCanvas | null = null;
 let clip: { width: number; height: number } | null = null;
+let ownId = '';
 let ratio = 1;
 let panes: PaneGeometry[] = [];
 let background: [number, number, number] = [0, 0, 0];
@@ -54,6 +57,9 @@ let plain: Picture | null = null;
 let picture: Picture | null = null;
 let layers: readonly CarriedLayer[] = [];
 let pictures: ReadonlyMap<string, LayerPicture> = new Map();
+const films = new Films();
+/** Counts what is drawn on: of what is dressed at once only the latest counts. */
+let dressing = 0;
 /** Frames about the one at rest, which fill its edges. */
 const fillers = new Map<number, Picture>();
 let times = evenTimes(1, 25);
@@ -74,14 +80,19 @@ function draw(frame: number): void {
 }
 
 /** A frame with what is dressed onto it, by the same code as the export; the frame itself where that is nothing. */
-function dressed(frame: Picture, number: number): Picture {
+async function dressed(frame: Picture, number: number): Promise<Picture> {
   const operations = operationsAt(layers, number);
   if (operations.length === 0 || !clip) return frame;
+  const shown = new Map(pictures);
+  for (const film of filmsAt(layers, number)) {
+    const found = await films.at(film.clip || ownId, film.frame);
+    if (found) shown.set(film.name, found);
+  }
   const { width, height } = frame;
   const data = frame.data.slice();
   const format: YuvFormat = { width, height, subsampling: '420', siting: 'left', range: 'limited', bits: 8 };
   const scale = { x: width / clip.width, y: height / clip.height };
-  dressPicture(data, format, operations, pictures, scale);
+  dressPicture(data, format, operations, shown, scale);
   return { width, height, data };
 }
 
@@ -215,8 +226,9 @@ async function bring(): Promise<void> {
       const found = await source.get(frame);
       // A group is given up when the person has moved on; then the newer wish comes next.
       if (!found) continue;
+      dressing++;
       plain = found;
-      picture = dressed(found, frame);
+      picture = await dressed(found, frame);
       painter.take(picture);
       for (const output of Object.values(outputs)) output.madeOf = null;
       draw(frame);
@@ -231,6 +243,19 @@ async function bring(): Promise<void> {
   } finally {
     busy = false;
   }
+}
+
+/** Dresses the frame that is shown once more. */
+async function dressAnew(): Promise<void> {
+  const turn = ++dressing;
+  const [frame, number] = [plain, shown];
+  if (!frame || !painter || number < 0) return;
+  const made = await dressed(frame, number);
+  if (turn !== dressing) return;
+  picture = made;
+  painter.take(picture);
+  draw(number);
+  finish();
 }
 
 function want(frame: number): void {
@@ -262,6 +287,7 @@ async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void>
   try {
     canvas = order.canvas;
     clip = order.clip;
+    ownId = order.id;
     times = order.times;
     painter = new Painter(canvas, order.clip);
     source = await FrameSource.open(order.url);
@@ -302,12 +328,7 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
     case 'layers':
       layers = order.layers;
       pictures = order.pictures;
-      if (plain && painter && shown >= 0) {
-        picture = dressed(plain, shown);
-        painter.take(picture);
-        draw(shown);
-        finish();
-      }
+      void dressAnew();
       break;
     case 'hatching':
       hatched = order.hatched;

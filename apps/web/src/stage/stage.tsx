@@ -137,6 +137,7 @@ export function Stage() {
     const order: StageOrder = {
       type: 'open',
       canvas: offscreen,
+      id,
       url: new URL(`/api/clips/${id}/proxy`, location.href).href,
       clip: picture,
       times: frameTimes,

@@ -6,11 +6,13 @@ import {
   layerDefaults,
   rectangleSpline,
   type Carrier,
+  type ClipContent,
   type Layer,
   type LayerContent,
   type LayerKey,
   type LayerPose,
 } from '@lurn/core';
+import type { ClipCard } from '@lurn/contract';
 import { create } from 'zustand';
 import { api } from '../api/client';
 import { attempt } from '../api/attempt';
@@ -45,6 +47,7 @@ const names: Record<LayerContent['kind'], string> = {
   cover: 'Cover',
   colour: 'Colour',
   picture: 'Picture',
+  clip: 'Clip',
   text: 'Text',
 };
 
@@ -83,14 +86,32 @@ export async function addText(): Promise<void> {
 /** Brings a picture in, and lays it in the middle of the frame that is shown, at its own shape. */
 export const addPicture = (file: File): Promise<void> =>
   attempt(async () => {
-    const { id, width, height, name } = await api.bringAsset(file);
-    const place = likelyPlace();
-    const scale = Math.min(place.width / width, place.height / height);
-    const [w, h] = [(scale * width) / 2, (scale * height) / 2];
-    const { x, y } = place;
-    const quad = [x - w, y - h, x + w, y - h, x + w, y + h, x - w, y + h];
-    await put({ kind: 'picture', asset: id, quad }, layerDefaults.shape, name.replace(/\.[^.]*$/, ''));
+    const { id, name, ...size } = await api.bringAsset(file);
+    const content: LayerContent = { kind: 'picture', asset: id, quad: likelyQuad(size) };
+    await put(content, layerDefaults.shape, name.replace(/\.[^.]*$/, ''));
   });
+
+/** Shows a clip of the project in the middle of the frame that is shown, from its beginning; a still is of that frame. */
+export const addClip = ({ id, width, height, name }: ClipCard, play: ClipContent['play']): Promise<void> => {
+  const isOwn = id === get().clip?.id;
+  const from = isOwn ? usePlayhead.getState().frame : 0;
+  const content: ClipContent = {
+    kind: 'clip',
+    clip: isOwn ? '' : id,
+    from,
+    play,
+    quad: likelyQuad({ width, height }),
+  };
+  return put(content, layerDefaults.shape, name.replace(/\.[^.]*$/, ''));
+};
+
+/** Corners of something of a size where a new layer is drawn, at its own shape. */
+function likelyQuad({ width, height }: { width: number; height: number }): number[] {
+  const { x, y, ...room } = likelyPlace();
+  const scale = Math.min(room.width / width, room.height / height);
+  const [w, h] = [(scale * width) / 2, (scale * height) / 2];
+  return [x - w, y - h, x + w, y - h, x + w, y + h, x - w, y + h];
+}
 
 async function put(content: LayerContent, shape: Layer['shape'], name = names[content.kind]): Promise<void> {
   const { clip, layers } = get();
@@ -113,7 +134,7 @@ export function addPart(layer: LayerOfClip, form: 'rectangle' | 'ellipse', cut: 
   const points =
     shape.parts.length > 0
       ? shape.parts.flatMap(({ spline }) => flattenSpline(spline))
-      : content.kind === 'picture'
+      : 'quad' in content
         ? [0, 1, 2, 3].map((i) => ({ x: content.quad[2 * i], y: content.quad[2 * i + 1] }))
         : [];
   if (points.length === 0) return;

@@ -67,6 +67,18 @@ export interface PictureContent {
   quad: readonly number[];
 }
 
+/** A clip of the project, at its own rate, in a quad of its own; or a frame of one. */
+export interface ClipContent {
+  kind: 'clip';
+  /** The clip's id; of a recipe its path; empty for the clip itself. */
+  clip: string;
+  /** The frame of it that is shown on the first of the layer's. */
+  from: number;
+  /** From there on: over and over, held at its end, or that frame alone. */
+  play: 'loop' | 'hold' | 'still';
+  quad: readonly number[];
+}
+
 /** Words, in a shipped font. */
 export interface TextContent {
   kind: 'text';
@@ -88,8 +100,8 @@ export interface TextContent {
   y: number;
 }
 
-export type LayerContent = CoverContent | ColourContent | PictureContent | TextContent;
-export const contentKinds = ['cover', 'colour', 'picture', 'text'] as const;
+export type LayerContent = CoverContent | ColourContent | PictureContent | ClipContent | TextContent;
+export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text'] as const;
 
 /** How words are drawn, by which their picture goes; where they are is no part of it. */
 export const textName = ({ x: _, y: __, ...look }: TextContent): string => JSON.stringify(look);

@@ -3,7 +3,8 @@ import { apply, matrixAt, multiply, translation, type Mat3, type Point } from '.
 import { quadFromSquare, type Quad } from '../geometry/quad.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { BlendMode } from './blend.js';
-import { scaleAbout, type Carriage } from './carry.js';
+import { scaleAbout } from './carry.js';
+import { filmName, type CarriedLayer } from './film.js';
 import {
   textName,
   type ColourContent,
@@ -46,12 +47,6 @@ export interface DressOperation {
   key: ColourKey | null;
 }
 
-/** A layer with how it is carried. */
-export interface CarriedLayer {
-  layer: Layer;
-  carriage: Carriage;
-}
-
 /** What has to be done to the picture of a frame, the lowest layer first. Layers come with the top one first. */
 export function operationsAt(layers: readonly CarriedLayer[], frame: number): DressOperation[] {
   return layers.flatMap((one) => operationOf(one, layers, frame) ?? []).reverse();
@@ -62,7 +57,7 @@ function placedOn({ layer, carriage }: CarriedLayer, frame: number) {
   const { content, shape, keys } = layer;
   const pose = layerPoseAt(keys, frame);
   const outlines = shape.parts.map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
-  const quad = content.kind === 'picture' ? quadOf(content.quad) : null;
+  const quad = content.kind === 'picture' || content.kind === 'clip' ? quadOf(content.quad) : null;
   const middle =
     content.kind === 'text' ? content : middleOf(quad ?? outlines.flatMap(({ points }) => points));
   const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), similarityMatrix(pose, middle));
@@ -92,8 +87,13 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
   return {
     mask,
     content:
-      content.kind === 'picture' && square
-        ? { kind: 'picture', asset: content.asset, frameFromPicture: multiply(matrix, square) }
+      (content.kind === 'picture' || content.kind === 'clip') && square
+        ? {
+            kind: 'picture',
+            asset:
+              content.kind === 'picture' ? content.asset : filmName(content.clip, one.film?.[frame] ?? -1),
+            frameFromPicture: multiply(matrix, square),
+          }
         : content.kind === 'text'
           ? {
               kind: 'text',

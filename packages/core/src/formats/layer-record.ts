@@ -32,6 +32,7 @@ const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { ki
     ...{ tint: [1, 1, 1], tintAmount: 0 },
   },
   picture: { kind: 'picture', asset: '', quad: [] },
+  clip: { kind: 'clip', clip: '', from: 0, play: 'loop', quad: [] },
   text: {
     ...({ kind: 'text', text: 'Text', weight: 600, size: 48, colour: [1, 1, 1], outline: 0 } as const),
     ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0 } as const),
@@ -144,9 +145,16 @@ export function readLayer(view: unknown, frames: number): Layer {
             isColour(content.colour) &&
             isColour(content.outlineColour) &&
             isOneOf(['left', 'center', 'right'], content.align)
-          : typeof content.asset === 'string' && content.quad.length === 8 && isNumber(...content.quad);
+          : content.quad.length === 8 &&
+            isNumber(...content.quad) &&
+            (content.kind === 'picture'
+              ? typeof content.asset === 'string'
+              : typeof content.clip === 'string' &&
+                Number.isInteger(content.from) &&
+                content.from >= 0 &&
+                isOneOf(['loop', 'hold', 'still'], content.play));
   if (!sound) throw wrong(`what is said of its ${kind} cannot be read.`);
-  if (content.kind !== 'picture' && content.kind !== 'text' && shape.parts.length === 0 && !shape.invert)
+  if (!isOneOf(['picture', 'clip', 'text'], content.kind) && shape.parts.length === 0 && !shape.invert)
     throw wrong('it has no outline: give its shape a part.');
 
   const { blend = 'normal', opacity = 1, hidden = false, keys = [], matte = null, id = '' } = given;

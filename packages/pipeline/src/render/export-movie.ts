@@ -93,14 +93,14 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   const aside = new Uint8Array(memory.buffer, besideAt, besideBytes);
   const slotAt = (turn: number): number => outgoingAt + turn * spacedBytes(outgoingBytes);
   const written: Promise<void>[] = Array.from({ length: outgoing }, () => Promise.resolve());
-  const rendering = steps.map(({ start }, i) => start(kernels, scratches[i]));
+  const rendering = steps.map(({ start }, i) => start(kernels, scratches[i], signal));
   const span = { first: Math.max(0, first - reach), last: Math.min(index.pts.length - 1, last + reach) };
   let arrived = span.first - 1;
   const around = (frame: number): number | null =>
     frame >= span.first && frame > arrived - kept && frame <= arrived ? frameAt(frame) : null;
   const render = (frame: number, to: number): void => {
     let from = frameAt(frame);
-    rendering.forEach((make, i) => {
+    rendering.forEach(({ make }, i) => {
       const next = i === rendering.length - 1 ? to : betweenAt + (i % 2) * between;
       make(frame, from, next, besideAt, around);
       from = next;
@@ -139,6 +139,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
       if (others && frame >= from) await others.next();
       const turn = (frame - first) % outgoing;
       await written[turn];
+      for (const { prepare } of rendering) await prepare?.(frame);
       render(frame, slotAt(turn));
       written[turn] = movie.write(new Uint8Array(memory.buffer, slotAt(turn), outgoingBytes));
       // Its failure is looked at when the slot comes round again, or at the end.
@@ -166,6 +167,7 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
   } finally {
     // What runs beside has not come to its own end.
     await others?.return(undefined);
+    for (const { close } of rendering) await close?.();
     if (isLoose) await rm(folder, { recursive: true, force: true });
   }
 }

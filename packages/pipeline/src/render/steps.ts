@@ -3,6 +3,7 @@ import {
   carriedBy,
   dressPicture,
   fillFrames,
+  filmsAt,
   identity,
   invert,
   matrixAt,
@@ -39,6 +40,8 @@ import {
   type UnfilledKind,
   type YuvFormat,
 } from '@lurn/core';
+import type { Clip, ClipIndex } from '@lurn/media';
+import { FilmReader } from './film-reader.js';
 
 /**
  * Makes one picture of another, and where a second clip runs beside of its picture, too; all are addresses of whole pictures in
@@ -52,6 +55,13 @@ export type RenderStep = (
   /** Where the picture of another frame of the clip is; null where it is not at hand. */
   around: (frame: number) => number | null,
 ) => void;
+
+/** What makes pictures; where it needs something of a frame that has to be waited for, that is asked for before. */
+export interface StartedStep {
+  make: RenderStep;
+  prepare?: (frame: number) => Promise<void>;
+  close?: () => Promise<void>;
+}
 
 /** Puts each frame where its placement has it, by one resampling, into an output of its own size. */
 export interface PlaceStep extends Placing {
@@ -122,6 +132,8 @@ export interface DressStep {
   layers: readonly CarriedLayer[];
   /** The pictures that layers show, by the names that they go by. */
   pictures: ReadonlyMap<string, LayerPicture>;
+  /** The clips that they show, by theirs. */
+  films?: ReadonlyMap<string, { clip: Clip; index: ClipIndex }>;
 }
 
 /** A step as it is asked for; it can be cloned to another thread. */
@@ -133,7 +145,7 @@ export interface PlannedStep {
   /** Frames before and after its own that it asks for. */
   reach?: number;
   scratch: number;
-  start: (kernels: Kernels, scratch: number) => RenderStep;
+  start: (kernels: Kernels, scratch: number, signal?: AbortSignal) => StartedStep;
 }
 
 /** Frames before and after that fill edges, at most, and the bytes that they may take together. */
@@ -173,32 +185,54 @@ const planners: {
   'give-back': ({ placements, rows, first, last }, source, beside) => ({
     format: source,
     scratch: 0,
-    start: (kernels) => (frame, from, to, treated) => {
-      const below = { at: from, format: source };
-      const drawn = { at: to, format: source };
-      new Uint8Array(kernels.memory.buffer).copyWithin(to, from, from + pictureBytes(source));
-      if (frame < first || frame > last) return;
-      const frameFromOutput = invert(matrixAt(placements, frame));
-      warpPicture(kernels, { at: treated, format: beside }, drawn, frameFromOutput, {
-        interpolation: 'lanczos',
-        beyond: 'kept',
-        byRows: rows && { rows, frame, of: 'target' },
-        seam: { below, feather },
-      });
-    },
+    start: (kernels) => ({
+      make: (frame, from, to, treated) => {
+        const below = { at: from, format: source };
+        const drawn = { at: to, format: source };
+        new Uint8Array(kernels.memory.buffer).copyWithin(to, from, from + pictureBytes(source));
+        if (frame < first || frame > last) return;
+        const frameFromOutput = invert(matrixAt(placements, frame));
+        warpPicture(kernels, { at: treated, format: beside }, drawn, frameFromOutput, {
+          interpolation: 'lanczos',
+          beyond: 'kept',
+          byRows: rows && { rows, frame, of: 'target' },
+          seam: { below, feather },
+        });
+      },
+    }),
   }),
-  dress: ({ layers, pictures }, source) => ({
+  dress: ({ layers, pictures, films = new Map<string, never>() }, source) => ({
     format: source,
     scratch: 0,
-    start: ({ memory }) => {
+    start: ({ memory }, _, signal) => {
       const bytes = pictureBytes(source);
       const levels = (at: number): Uint8Array | Uint16Array =>
         source.bits === 8
           ? new Uint8Array(memory.buffer, at, bytes)
           : new Uint16Array(memory.buffer, at, bytes / 2);
-      return (frame, from, to) => {
-        new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
-        dressPicture(levels(to), source, operationsAt(layers, frame), pictures);
+      // Layers that show one clip at different frames each read it for themselves.
+      const readers = new Map<CarriedLayer, FilmReader>();
+      for (const one of layers) {
+        const { content } = one.layer;
+        const film = content.kind === 'clip' ? films.get(content.clip) : undefined;
+        if (film) readers.set(one, new FilmReader(film.clip, film.index, signal));
+      }
+      const shown = new Map(pictures);
+      return {
+        prepare: async (frame) => {
+          for (const [one, reader] of readers) {
+            const [film] = filmsAt([one], frame);
+            if (film) shown.set(film.name, await reader.at(film.frame));
+          }
+        },
+        make: (frame, from, to) => {
+          new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
+          dressPicture(levels(to), source, operationsAt(layers, frame), shown);
+          for (const film of filmsAt(layers, frame)) shown.delete(film.name);
+        },
+        close: async () => {
+          for (const reader of readers.values()) await reader.close();
+        },
       };
     },
   }),
@@ -209,9 +243,11 @@ const planners: {
       scratch: pairScratchBytes(layout, one, other),
       start: (kernels, scratch) => {
         const pictures = new PairPictures(kernels, layout, one, other, scratch);
-        return (frame, from, to, aside, around) => {
-          if (after === 'beside') pictures.make(frame - first, from, aside, to);
-          else pictures.make(frame - first, around(frame) ?? from, from, to);
+        return {
+          make: (frame, from, to, aside, around) => {
+            if (after === 'beside') pictures.make(frame - first, from, aside, to);
+            else pictures.make(frame - first, around(frame) ?? from, from, to);
+          },
         };
       },
     };
@@ -224,13 +260,15 @@ const planners: {
       reach: carried ? reachOf(source) : 0,
       start: (kernels, scratch) => {
         const pictures = new OutputPictures(kernels, options, scratch);
-        return (frame, from, to, _, around) => {
-          const matrix = matrixAt(placements, frame);
-          const byRows = rows && { rows, frame };
-          const others = carried
-            ? fillersOf(carried, frame, matrix, bareBoxes(matrix, byRows, source, size), source, around)
-            : [];
-          pictures.make(from, to, matrix, byRows, others);
+        return {
+          make: (frame, from, to, _, around) => {
+            const matrix = matrixAt(placements, frame);
+            const byRows = rows && { rows, frame };
+            const others = carried
+              ? fillersOf(carried, frame, matrix, bareBoxes(matrix, byRows, source, size), source, around)
+              : [];
+            pictures.make(from, to, matrix, byRows, others);
+          },
         };
       },
     };

@@ -1,5 +1,7 @@
-import type { ColourContent, CoverContent, TextContent } from '@lurn/core';
+import type { ClipContent, ColourContent, CoverContent, TextContent } from '@lurn/core';
 import { percent } from '../../ui/format';
+import { PixelField } from '../../ui/pixel-field';
+import { useClipsBeside } from './clips-beside';
 import { ColourField, Named, Slider } from './fields';
 
 const ways: Record<CoverContent['how'], string> = {
@@ -180,6 +182,67 @@ export function TextSettings({
         most={2}
         onChange={(v) => set({ lineSpacing: v })}
       />
+    </>
+  );
+}
+
+const plays: Record<ClipContent['play'], string> = {
+  loop: 'over and over',
+  hold: 'once, the last held',
+  still: 'this frame alone',
+};
+
+export function ClipSettings({
+  content,
+  onChange,
+}: {
+  content: ClipContent;
+  onChange: (next: ClipContent) => void;
+}) {
+  const clips = useClipsBeside();
+  const { clip, from, play } = content;
+  return (
+    <>
+      <Named label="Shows">
+        <select
+          className="select select-xs w-40"
+          value={clip}
+          aria-label="The clip that is shown"
+          onChange={({ target: { value } }) => onChange({ ...content, clip: value, from: 0 })}
+        >
+          <option value="">this clip</option>
+          {clips.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </Named>
+      <Named label="From frame">
+        <PixelField
+          label="The frame that it begins with"
+          value={from}
+          least={0}
+          most={1e6}
+          step={1}
+          className="input-xs w-20"
+          onChange={(value) => onChange({ ...content, from: value })}
+        />
+      </Named>
+      <Named label="Played">
+        <select
+          className="select select-xs w-40"
+          value={play}
+          aria-label="How it is played"
+          onChange={({ target: { value } }) => onChange({ ...content, play: value as ClipContent['play'] })}
+        >
+          {Object.entries(plays).map(([how, name]) => (
+            <option key={how} value={how}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </Named>
     </>
   );
 }

@@ -1,9 +1,11 @@
 import {
+  Camera,
   ChevronDown,
   ChevronUp,
   Copy,
   Eye,
   EyeOff,
+  Film,
   Lock,
   LockOpen,
   Palette,
@@ -15,6 +17,7 @@ import {
 import { useRef } from 'react';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import {
+  addClip,
   addLayer,
   addPicture,
   addText,
@@ -26,6 +29,7 @@ import {
 } from '../../state/layers';
 import { IconToggle } from '../../ui/icon-toggle';
 import { Section } from '../section';
+import { useClipsBeside } from './clips-beside';
 import { LayerSettings } from './layer-settings';
 
 /** What is drawn once and carried along: covers, changes of colour, pictures. */
@@ -63,6 +67,8 @@ export function DressPanel() {
 
 function AddButtons() {
   const input = useRef<HTMLInputElement>(null);
+  const clip = useDocument((s) => s.clip);
+  const other = useClipsBeside().at(0);
   return (
     <div className="grid grid-cols-2 gap-1.5">
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addLayer('cover')}>
@@ -76,6 +82,17 @@ function AddButtons() {
       </button>
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addText()}>
         <Type size={14} aria-hidden /> Text
+      </button>
+      <button
+        className="btn btn-sm btn-primary btn-soft"
+        disabled={!other}
+        title={other ? undefined : 'There is no other clip in this project.'}
+        onClick={() => other && void addClip(other, 'loop')}
+      >
+        <Film size={14} aria-hidden /> Clip
+      </button>
+      <button className="btn btn-sm btn-primary btn-soft" onClick={() => clip && void addClip(clip, 'still')}>
+        <Camera size={14} aria-hidden /> Still
       </button>
       <input
         ref={input}

@@ -7,7 +7,7 @@ import { percent } from '../../ui/format';
 import { PixelField } from '../../ui/pixel-field';
 import { Section } from '../section';
 import { CarrierChoice } from './carrier-choice';
-import { ColourSettings, CoverSettings, TextSettings } from './content-settings';
+import { ClipSettings, ColourSettings, CoverSettings, TextSettings } from './content-settings';
 import { Named, Slider } from './fields';
 import { HoldOut } from './hold-out';
 import { LayerKeys } from './layer-keys';
@@ -36,6 +36,9 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
         )}
         {content.kind === 'text' && (
           <TextSettings content={content} onChange={(next) => set({ content: next })} />
+        )}
+        {content.kind === 'clip' && (
+          <ClipSettings content={content} onChange={(next) => set({ content: next })} />
         )}
         <CarrierChoice layer={layer} />
         <Span layer={layer} />

@@ -19,7 +19,7 @@ export function OutlinesChoice({ layer }: { layer: LayerOfClip }) {
       </button>
       <button
         className="btn btn-xs"
-        disabled={shape.parts.length < (layer.content.kind === 'picture' ? 1 : 2)}
+        disabled={shape.parts.length < ('quad' in layer.content ? 1 : 2)}
         onClick={() => changeLayer(layer.id, { shape: { ...shape, parts: shape.parts.slice(0, -1) } })}
       >
         Take the last away

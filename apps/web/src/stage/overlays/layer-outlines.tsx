@@ -137,7 +137,7 @@ function shiftedBy({ content, shape }: LayerOfClip, dx: number, dy: number): Par
   const moved = { shape: { ...shape, parts } };
   if (content.kind === 'text')
     return { ...moved, content: { ...content, x: content.x + dx, y: content.y + dy } };
-  if (content.kind !== 'picture') return moved;
+  if (!('quad' in content)) return moved;
   return { ...moved, content: { ...content, quad: content.quad.map((v, i) => v + (i % 2 === 0 ? dx : dy)) } };
 }
 
@@ -148,14 +148,14 @@ function splinesOf({ content, shape }: LayerOfClip): ClosedSpline[] {
     const { x, y, size } = content;
     return [rectangleSpline(x - size / 2, y - size / 2, x + size / 2, y + size / 2)];
   }
-  if (content.kind !== 'picture') return shape.parts.map(({ spline }) => spline);
+  if (!('quad' in content)) return shape.parts.map(({ spline }) => spline);
   const { quad } = content;
   return [{ knots: [0, 1, 2, 3].map((i) => cornerKnot({ x: quad[2 * i], y: quad[2 * i + 1] })) }];
 }
 
 function withSpline(layer: LayerOfClip, part: number, spline: ClosedSpline): Partial<LayerOfClip> {
   const { content, shape } = layer;
-  if (content.kind === 'picture') {
+  if ('quad' in content) {
     // A quad has four corners: none is added, none taken away.
     const { knots } = spline;
     if (knots.length !== 4) return {};

@@ -1,0 +1,58 @@
+import { durationOf, frameAt, startOf, type FrameTimes } from '../geometry/frame-times.js';
+import { carry, type Carriage, type Carriers } from './carry.js';
+import type { ClipContent, Layer } from './layer.js';
+
+/** A layer with how it is carried, and, where it shows a clip, which frame of that one on each of its own frames. */
+export interface CarriedLayer {
+  layer: Layer;
+  carriage: Carriage;
+  film?: Int32Array | null;
+}
+
+/**
+ * The frame of a clip that a layer shows on each frame that it is on: at the clip's own rate from its first frame on, over and
+ * over or held at its end; one frame throughout where it is a still.
+ */
+export function filmFrames(
+  { content, first }: Pick<Layer, 'first'> & { content: ClipContent },
+  times: FrameTimes,
+  film: FrameTimes,
+): Int32Array {
+  const from = Math.min(content.from, film.frames - 1);
+  const begin = startOf(film, from);
+  const length = durationOf(film) - begin;
+  return Int32Array.from({ length: times.frames }, (_, k) => {
+    if (content.play === 'still' || k <= first) return from;
+    // Half a microsecond on: frames of equal rates begin together, whatever their sums are rounded to.
+    const passed = startOf(times, k) - startOf(times, first) + 5e-7;
+    return frameAt(film, begin + (content.play === 'loop' ? passed % length : passed));
+  });
+}
+
+/** What a frame of a clip goes by among pictures. */
+export const filmName = (clip: string, frame: number): string => `${clip}@${frame}`;
+
+/** Works out how layers are carried; `films` are the clips that they show, by the names that they have there. */
+export const carryLayers = (
+  layers: readonly Layer[],
+  carriers: Carriers,
+  films: ReadonlyMap<string, FrameTimes>,
+): CarriedLayer[] =>
+  layers.map((layer) => {
+    const { content } = layer;
+    const times = content.kind === 'clip' ? films.get(content.clip) : undefined;
+    const film =
+      content.kind === 'clip' && times ? filmFrames({ ...layer, content }, carriers.clip.times, times) : null;
+    return { layer, carriage: carry(layer, carriers), film };
+  });
+
+/** The frames of clips that layers show on a frame. */
+export const filmsAt = (
+  layers: readonly CarriedLayer[],
+  frame: number,
+): { clip: string; frame: number; name: string }[] =>
+  layers.flatMap(({ layer: { content, hidden, first, last }, film }) =>
+    content.kind === 'clip' && film && !hidden && frame >= first && frame <= last
+      ? [{ clip: content.clip, frame: film[frame], name: filmName(content.clip, film[frame]) }]
+      : [],
+  );
