@@ -486,6 +486,61 @@ test('a recipe dresses a clip: what it rides on is followed anew; what is wrong 
     expect(Math.hypot(x / sum - (220 + dx - start.x), y / sum - (40 + dy - start.y))).toBeLessThan(0.75);
     slot = new Uint8Array(320 * 180);
   }
+  // The layers by themselves, with alpha; and by what they cover, where the picture is steadied.
+  const alone = join(folder, 'alone.mov');
+  const apart = await lurn(
+    'dress',
+    clip,
+    '--recipe',
+    path,
+    '--only',
+    'layers',
+    '--codec',
+    'prores4444',
+    '--out',
+    alone,
+  );
+  expect([apart.code, (await openClip(alone)).pixelFormat]).toEqual([0, expect.stringMatching(/^yuva/)]);
+  const steady = {
+    ...{ mode: 'hold', kind: 'even', model: 'shift', smoothSeconds: 1, referenceFrame: 0 },
+    channels: { x: true, y: true, rotation: true, scale: true },
+    strength: { x: 1, y: 1, rotation: 1, scale: 1, perspective: 1 },
+    range: { first: 0, last: frames - 1 },
+    framing: { zoom: 1, offsetX: 0, offsetY: 0 },
+  };
+  const held = recipe(layer);
+  held.records[0].view = { ...track, used: true };
+  await writeFile(
+    path,
+    JSON.stringify({ ...held, records: [...held.records, { kind: 'steady', id: 's', view: steady }] }),
+  );
+  const covered = await lurn(
+    ...[
+      'steady',
+      clip,
+      '--recipe',
+      path,
+      '--only',
+      'matte',
+      '--zoom',
+      'none',
+      '--codec',
+      'ffv1',
+      '--out',
+      out,
+    ],
+  );
+  expect([covered.err, covered.code]).toEqual([expect.not.stringContaining('Error'), 0]);
+  slot = new Uint8Array(320 * 180);
+  for await (const { data } of readFrames(await openClip(out), {
+    first: 0,
+    planes: 'luma',
+    slot: () => slot,
+  })) {
+    // It rides on what is held: it stands still.
+    expect([data[40 * 320 + 220], data[40 * 320 + 260], data[80 * 320 + 220]]).toEqual([235, 16, 16]);
+    slot = new Uint8Array(320 * 180);
+  }
   const refused = async (...layers: object[]): Promise<unknown[]> => {
     await writeFile(path, JSON.stringify(recipe(...layers)));
     const { code, err } = await lurn('dress', clip, '--recipe', path, '--out', out);

@@ -18,18 +18,20 @@ import { writeMovie } from './write-movie.js';
 
 export interface DressArguments extends InputArguments, EncodingArguments {
   recipe: string;
+  only?: 'layers' | 'matte';
 }
 
 /** Draws a recipe's layers onto a clip, without steadying it. */
 export const dress = (path: string, args: DressArguments): Promise<string[]> =>
   withInput(path, args, async (clip): Promise<string[]> => {
-    const encoding = encodingOf(clip, args, false);
+    const encoding = encodingOf(clip, args, args.only === 'layers');
     const plan = await planRecipe(args.recipe, clip, false);
     const { index, layers } = plan;
     if (layers.length === 0) throw new UsageError(`There is no layer in ${args.recipe}.`);
     const step = await dressStep(layers, plan.carriers, args.recipe, { clip, index });
     const last = index.pts.length - 1;
-    await writeMovie('Dressing', { clip, index, first: 0, last, encoding, steps: [step], path: args.out });
+    const steps = [{ ...step, only: args.only }];
+    await writeMovie('Dressing', { clip, index, first: 0, last, encoding, steps, path: args.out });
     return plan.losses;
   });
 

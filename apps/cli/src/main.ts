@@ -157,6 +157,12 @@ const addEncodingOptions = (command: Command): Command =>
       parseNumber('Bits', 8, 16),
     );
 
+const onlyOption = (): Option =>
+  new Option(
+    '--only <WHAT>',
+    'layers: by themselves, with alpha, in place of the picture; matte: how much of each pixel they cover',
+  ).choices(['layers', 'matte']);
+
 const program = new Command('lurn')
   .description('Follow a feature through a clip and take its motion out.')
   .addHelpText(
@@ -329,6 +335,7 @@ addPointOptions(
     '--recipe <FILE.json>',
     'all that was chosen for a clip, as `lurn recipe` prints it: followed anew here',
   )
+  .addOption(onlyOption())
   .option('--motion <FILE.json>', 'also write the motion and the placement of every frame (lurn-motion)')
   .addHelpText('after', exitCodes)
   .action(async (clip: string, args: SteadyArguments) => {
@@ -382,6 +389,7 @@ addEncodingOptions(addInputOptions(program.command('dress')))
     '--recipe <FILE.json>',
     'tracks (or points to follow) and layers, as docs/formats.md has them',
   )
+  .addOption(onlyOption())
   .requiredOption('--out <FILE>', 'the movie to write')
   .addHelpText('after', exitCodes)
   .action(async (path: string, args: DressArguments) => {

@@ -60,6 +60,7 @@ export interface SteadyArguments extends FollowArguments, InputArguments, SceneA
   unfilled?: UnfilledKind;
   resample?: Resampling;
   recipe?: string;
+  only?: 'layers' | 'matte';
 }
 
 type Say = (text: string) => void;
@@ -90,6 +91,8 @@ export async function steady(path: string, args: SteadyArguments): Promise<strin
   if (args.group !== undefined && !args.scene) throw new UsageError('--group is a group of the --scene.');
   return withInput(path, args, async (clip) => {
     // What cannot be written is said before anything is followed.
+    if (args.only && args.recipe === undefined)
+      throw new UsageError('--only is of the layers of a --recipe.');
     if (args.recipe === undefined) encodingOf(clip, args, args.edge === 'transparent');
     const plan =
       args.recipe === undefined ? await planOf(clip, args) : await planFrom(args.recipe, clip, args);
@@ -192,6 +195,8 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
     ...(args.edge ? { edge: args.edge } : {}),
     ...(args.unfilled ? { unfilled: args.unfilled } : {}),
     ...(args.resample ? { resampling: args.resample } : {}),
+    // Beyond the frame there is no layer.
+    ...(args.only ? { edge: args.only === 'layers' ? ('transparent' as const) : ('black' as const) } : {}),
   };
   const { range } = settings;
   const encoding = encodingOf(clip, args, settings.edge === 'transparent');
@@ -216,7 +221,9 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
         ? writeMotionCsv(motion, clip, range, 'pose')
         : writeMotionJson({ ...clip, frames }, motion, placements, range.first, range.last, settings.output),
     );
+  if (args.only && plan.dressing.length === 0) throw new UsageError(`There is no layer in ${args.recipe}.`);
   const steps = [
+    ...plan.dressing.map((step) => ({ ...step, only: args.only })),
     placeStep(
       result,
       clip,

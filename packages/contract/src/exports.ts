@@ -30,6 +30,8 @@ export class ComparisonRequest {
   words!: boolean;
 }
 
+const onlyChoices = ['layers', 'matte'] as const;
+
 /** What a movie is written as; what is left out is what is usual for the rest. */
 export class ExportRequest {
   @Optional({ enum: codecChoices })
@@ -51,6 +53,13 @@ export class ExportRequest {
     description: 'Show the source together with what is made of it',
   })
   comparison?: ComparisonRequest;
+
+  @Optional({
+    enum: onlyChoices,
+    description: 'The layers by themselves, with alpha; or how much of each pixel they cover, as a picture',
+  })
+  @IsIn(onlyChoices)
+  only?: (typeof onlyChoices)[number];
 
   @Optional({
     format: 'uuid',

@@ -66,12 +66,15 @@ export class ExportsService {
       );
     }
     const { row, media, index } = clip;
-    const { treated, comparison } = request;
-    if (treated && comparison)
+    const { treated, comparison, only } = request;
+    if ([treated, comparison, only].filter(Boolean).length > 1)
       throw new UnprocessableEntityException(
-        'A movie is either a comparison or has its motion put back: leave one of the two out.',
+        'A movie is a comparison, or has its motion put back, or is the layers alone: choose one.',
       );
-    const isClear = row.steady.edge === 'transparent' && !treated && !comparison;
+    if (only && !isDressed)
+      throw new UnprocessableEntityException('There is no layer to be seen alone: add one, or show it.');
+    const isClear =
+      (row.steady.edge === 'transparent' && !treated && !comparison && !only) || only === 'layers';
     const encoding = encodingFor(request, media, isClear);
     const made = treated
       ? await this.givenBack(clip, solved, treated)
@@ -160,18 +163,21 @@ export class ExportsService {
   private async steadied(
     clip: ReadyClip,
     solved: SteadyResult,
-    { comparison }: Pick<ExportRequest, 'comparison'>,
+    { comparison, only }: Pick<ExportRequest, 'comparison' | 'only'>,
   ): Promise<Making> {
     const { row, media } = clip;
     const { steady } = row;
     const { first, last } = steady.range;
     const tracks = await this.tracksNear(row);
-    const dressing = await this.dressing(clip);
-    if (!comparison)
+    const dressing = (await this.dressing(clip)).map((step) => ({ ...step, only }));
+    if (!comparison) {
+      // Beyond the frame there is no layer.
+      const edge = only === 'layers' ? 'transparent' : only ? 'black' : steady.edge;
       return {
-        steps: [...dressing, placeStep(solved, media, steady, tracks)],
-        ...{ first, last, called: steady.mode === 'hold' ? 'held' : 'smoothed' },
+        steps: [...dressing, placeStep(solved, media, { ...steady, edge }, tracks)],
+        ...{ first, last, called: only ?? (steady.mode === 'hold' ? 'held' : 'smoothed') },
       };
+    }
     const { layout, words } = comparison;
     // Two pictures together have no transparency.
     const edge = steady.edge === 'transparent' ? 'black' : steady.edge;

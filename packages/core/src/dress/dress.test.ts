@@ -1,13 +1,15 @@
 import { describe, expect, test } from '@jest/globals';
 import { rectangleSpline } from '../geometry/closed-spline.js';
+import { layerDefaults } from '../formats/layer-record.js';
 import { evenTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { carry, uncovered, type Carriers } from './carry.js';
+import { carryLayers } from './film.js';
 import type { Layer } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
-import { operationsAt } from './operations.js';
+import { operationsAt, partsAt } from './operations.js';
 
 const frames = 12;
 const clip = { width: 200, height: 120, pixelAspect: '1:1', times: evenTimes(frames, 25) };
@@ -44,6 +46,7 @@ const carriers: Carriers = { clip, tracks, scene: null };
 const layer: Layer = {
   ...{ id: 'cover', name: 'Cover', hidden: false, matte: null, key: null },
   ...{ first: 1, last: 10, frame: 0, blend: 'normal', opacity: 1, keys: [] },
+  ...{ match: layerDefaults.match, motionBlur: layerDefaults.motionBlur },
   carrier: {
     kind: 'tracks',
     trackIds: ['0', '1'],
@@ -55,7 +58,7 @@ const layer: Layer = {
   content: { kind: 'cover', how: 'plain', colour: [0, 0, 0], strength: 10 },
   shape: {
     parts: [{ spline: rectangleSpline(70, 50, 90, 70), cut: false }],
-    ...{ featherIn: 0, featherOut: 4, choke: 0, invert: false },
+    ...{ featherIn: 0, featherOut: 4, choke: 0, invert: false, carrier: null, keys: [] },
   },
 };
 
@@ -136,4 +139,39 @@ test('another layer holds one out by its shape, hidden or not, as far as it is t
   expect(operation.matte?.mask.outlines).toEqual(operation.mask.outlines);
   expect(operationsAt(all, 8)[0].matte?.mask.outlines).toEqual([{ points: [], cut: false }]);
   expect(operationsAt([all[0]], 4)[0].matte).toBeNull();
+});
+
+test('outlines go from key to key, and ride on something of their own', () => {
+  const [a, b] = [rectangleSpline(0, 0, 10, 10), rectangleSpline(20, 0, 30, 30)].map((spline) => [
+    { spline, cut: false },
+  ]);
+  const shape = {
+    ...layer.shape,
+    keys: [
+      { frame: 2, easing: 'linear' as const, parts: a },
+      { frame: 6, easing: 'step' as const, parts: b },
+    ],
+  };
+  expect(partsAt(shape, 0)).toBe(a);
+  expect(partsAt(shape, 4)[0].spline.knots[2]).toMatchObject({ x: 20, y: 20 });
+  expect(partsAt(shape, 9)).toBe(b);
+  const still: Layer = {
+    ...layer,
+    shape: { ...layer.shape, carrier: { ...layer.carrier, kind: 'still', trackIds: [] } },
+  };
+  const [one] = carryLayers([still], carriers, new Map());
+  const [{ mask }] = operationsAt([one], 8);
+  expect(mask.outlines[0].points[0]).toEqual({ x: 70, y: 50 });
+});
+
+test('while the shutter is open a layer goes by its share of the way to the frames beside', () => {
+  const [one] = carryLayers([{ ...layer, motionBlur: { shutter: 0.5, samples: 9 } }], carriers, new Map());
+  const [{ exposures }] = operationsAt([one], 6);
+  expect(exposures.length).toBe(9);
+  const [was, will] = [apply(thing(6), 80, 60), apply(thing(7), 80, 60)];
+  const at = apply(thing(6), 80, 60);
+  const [first, last] = [apply(exposures[0], at.x, at.y), apply(exposures[8], at.x, at.y)];
+  // Eight ninths of half a frame's way.
+  expect(last.x - first.x).toBeCloseTo((8 / 9) * 0.5 * (will.x - was.x), 1);
+  expect(apply(exposures[4], at.x, at.y).x).toBeCloseTo(at.x, 6);
 });

@@ -6,6 +6,8 @@ import type { ClipContent, Layer } from './layer.js';
 export interface CarriedLayer {
   layer: Layer;
   carriage: Carriage;
+  /** How its outlines are, where they ride on something else. */
+  shapeCarriage?: Carriage | null;
   film?: Int32Array | null;
 }
 
@@ -43,7 +45,9 @@ export const carryLayers = (
     const times = content.kind === 'clip' ? films.get(content.clip) : undefined;
     const film =
       content.kind === 'clip' && times ? filmFrames({ ...layer, content }, carriers.clip.times, times) : null;
-    return { layer, carriage: carry(layer, carriers), film };
+    const { carrier } = layer.shape;
+    const shapeCarriage = carrier && carry({ carrier, frame: layer.frame }, carriers);
+    return { layer, carriage: carry(layer, carriers), shapeCarriage, film };
   });
 
 /** The frames of clips that layers show on a frame. */

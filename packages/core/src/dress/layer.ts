@@ -29,6 +29,17 @@ export interface LayerShape {
   /** By how many pixels the outline is drawn in; spread where negative. */
   choke: number;
   invert: boolean;
+  /** What it rides on by itself; null where it goes along with the layer. */
+  carrier: Carrier | null;
+  /** Its outlines on other frames, in order; between them each knot goes from one to the other. */
+  keys: readonly ShapeKey[];
+}
+
+/** Outlines on a frame, pixels on the frame that the layer was drawn on. */
+export interface ShapeKey {
+  frame: number;
+  easing: Easing;
+  parts: readonly ShapePart[];
 }
 
 /** Red, green and blue, 0 to 1. */
@@ -53,6 +64,10 @@ export interface ColourContent {
   contrast: number;
   /** Added to the lightness, −1 to 1. */
   brightness: number;
+  /** Towards white, or below 0 towards black, −1 to 1. */
+  lightness: number;
+  /** Brightness that comes of a brightness, pairs one after another, both 0 to 1 and the first rising; empty for a straight line. */
+  curve: readonly number[];
   /** What it is tinted towards, and how far, 0 to 1. */
   tint: Colour;
   tintAmount: number;
@@ -137,7 +152,29 @@ export interface ColourKey {
   /** How far a colour may be off, as a share of all of chroma; and over how much it fades from there. */
   range: number;
   softness: number;
+  /** By how many pixels what has the colour is drawn in; spread where negative. */
+  choke: number;
+  /** How much of the colour's tinge is taken off what stands before it, about its edges, 0 to 1. */
+  spill: number;
   keep: 'inside' | 'outside';
+}
+
+/** What has a picture, a clip or words sit in what is about them. */
+export interface Match {
+  /** The radius that it is softened by (standard deviation), pixels of the frame. */
+  soften: number;
+  /** Standard deviation of the grain on it, of all of luma. */
+  grain: number;
+  /** What black and white of it become, of all of luma. */
+  black: number;
+  white: number;
+}
+
+/** Blur of a picture, a clip or words by how they move while the shutter is open. */
+export interface MotionBlur {
+  /** For how much of a frame that is, 0 to 1; 0 for none. */
+  shutter: number;
+  samples: number;
 }
 
 /** Something that is drawn once, on a frame, and carried along. */
@@ -159,6 +196,8 @@ export interface Layer {
   opacity: number;
   matte: Matte | null;
   key: ColourKey | null;
+  match: Match;
+  motionBlur: MotionBlur;
   keys: readonly LayerKey[];
 }
 

@@ -1,7 +1,17 @@
-import { flattenSpline } from '../geometry/closed-spline.js';
-import { apply, matrixAt, multiply, translation, type Mat3, type Point } from '../geometry/mat3.js';
+import { flattenSpline, type SplineKnot } from '../geometry/closed-spline.js';
+import {
+  apply,
+  identity,
+  invert,
+  matrixAt,
+  multiply,
+  translation,
+  type Mat3,
+  type Point,
+} from '../geometry/mat3.js';
 import { quadFromSquare, type Quad } from '../geometry/quad.js';
 import { similarityMatrix } from '../geometry/similarity.js';
+import { eased } from '../steady/easing.js';
 import type { BlendMode } from './blend.js';
 import { scaleAbout } from './carry.js';
 import { filmName, type CarriedLayer } from './film.js';
@@ -12,7 +22,9 @@ import {
   type CoverContent,
   type Layer,
   type LayerShape,
+  type Match,
   type Matte,
+  type ShapePart,
 } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
 
@@ -45,6 +57,11 @@ export interface DressOperation {
   /** Another layer's shape, that it is kept inside or outside of. */
   matte: { mask: MaskRecipe; keep: Matte['keep'] } | null;
   key: ColourKey | null;
+  match: Match;
+  /** Where else it is while the shutter is open, from where it is; itself alone where nothing blurs it. */
+  exposures: readonly Mat3[];
+  /** Has grain differ from frame to frame. */
+  frame: number;
 }
 
 /** What has to be done to the picture of a frame, the lowest layer first. Layers come with the top one first. */
@@ -53,10 +70,10 @@ export function operationsAt(layers: readonly CarriedLayer[], frame: number): Dr
 }
 
 /** Where a layer lies on a frame, and what of it is seen; null where a quad is none. */
-function placedOn({ layer, carriage }: CarriedLayer, frame: number) {
+function placedOn({ layer, carriage, shapeCarriage = null }: CarriedLayer, frame: number) {
   const { content, shape, keys } = layer;
   const pose = layerPoseAt(keys, frame);
-  const outlines = shape.parts.map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
+  const outlines = partsAt(shape, frame).map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
   const quad = content.kind === 'picture' || content.kind === 'clip' ? quadOf(content.quad) : null;
   const middle =
     content.kind === 'text' ? content : middleOf(quad ?? outlines.flatMap(({ points }) => points));
@@ -64,10 +81,12 @@ function placedOn({ layer, carriage }: CarriedLayer, frame: number) {
   const grown = scaleAbout(matrix, middle);
   // What a picture's own quad leaves out is not seen: it has an edge like any outline.
   const parts = quad && outlines.length === 0 ? [{ points: quad, cut: false }] : outlines;
+  // Outlines may ride on something else than what they show.
+  const own = shapeCarriage && outlines.length > 0 ? matrixAt(shapeCarriage.frameFromLayer, frame) : matrix;
   const mask: MaskRecipe = {
     ...scaled(shape, grown),
     outlines: parts.map(({ points, cut }) => ({
-      points: points.map(({ x, y }) => apply(matrix, x, y)),
+      points: points.map(({ x, y }) => apply(own, x, y)),
       cut,
     })),
   };
@@ -106,9 +125,36 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
     blend,
     opacity,
     matte: matteOf(layer, all, frame),
-    key,
+    ...{ key, match: layer.match, frame },
+    exposures: exposuresOf(one, frame, matrix),
   };
 }
+
+/** Where a layer is while the shutter is open, from where it is in the middle of that. */
+function exposuresOf({ layer, carriage }: CarriedLayer, frame: number, matrix: Mat3): Mat3[] {
+  const { motionBlur, keys } = layer;
+  const count = Math.round(motionBlur.samples);
+  if (motionBlur.shutter <= 0 || count < 2) return [identity];
+  const last = carriage.frameFromLayer.length / 9 - 1;
+  const middle = { x: 0, y: 0 };
+  const at = (k: number): Mat3 =>
+    multiply(matrixAt(carriage.frameFromLayer, k), similarityMatrix(layerPoseAt(keys, k), middle));
+  const back = invert(at(frame));
+  // By the frames beside it: nothing turns so far in half a frame that a straight line would not do.
+  const beside = [frame - 1, frame + 1].map((k) =>
+    k < 0 || k > last ? null : multiply(matrix, multiply(back, multiply(at(k), invert(matrix)))),
+  );
+  const [before, after] = [beside[0] ?? opposite(beside[1]), beside[1] ?? opposite(beside[0])];
+  return Array.from({ length: count }, (_, i) => {
+    const share = motionBlur.shutter * ((i + 0.5) / count - 0.5);
+    const to = share < 0 ? before : after;
+    return identity.map((v, j) => v + Math.abs(share) * (to[j] / to[8] - v)) as unknown as Mat3;
+  });
+}
+
+/** As far the other way. */
+const opposite = (matrix: Mat3 | null): Mat3 =>
+  matrix ? (identity.map((v, j) => 2 * v - matrix[j] / matrix[8]) as unknown as Mat3) : identity;
 
 /** What holds a layer out on a frame: another's shape, hidden or not; beyond that one's span it is nowhere. */
 function matteOf({ matte }: Layer, all: readonly CarriedLayer[], frame: number): DressOperation['matte'] {
@@ -124,6 +170,33 @@ const nowhere: MaskRecipe = {
   ...{ featherIn: 0, featherOut: 0, choke: 0, invert: false },
   outlines: [{ points: [], cut: false }],
 };
+
+/** The outlines of a shape on a frame. Where two keys have not the same knots the earlier one's stand until the later. */
+export function partsAt({ parts, keys }: LayerShape, frame: number): readonly ShapePart[] {
+  if (keys.length === 0) return parts;
+  const after = keys.findIndex((key) => key.frame > frame);
+  if (after === 0) return keys[0].parts;
+  const a = keys[after < 0 ? keys.length - 1 : after - 1];
+  const b = after < 0 ? a : keys[after];
+  const isLike =
+    a.parts.length === b.parts.length &&
+    a.parts.every(({ spline }, i) => spline.knots.length === b.parts[i].spline.knots.length);
+  if (a === b || !isLike) return a.parts;
+  const share = eased((frame - a.frame) / (b.frame - a.frame), a.easing);
+  return a.parts.map(({ spline, cut }, i) => ({
+    cut,
+    spline: {
+      knots: spline.knots.map((knot, j) => {
+        const to = b.parts[i].spline.knots[j];
+        const between = (name: keyof SplineKnot): number => knot[name] + share * (to[name] - knot[name]);
+        return {
+          ...{ x: between('x'), y: between('y'), inX: between('inX') },
+          ...{ inY: between('inY'), outX: between('outX'), outY: between('outY') },
+        };
+      }),
+    },
+  }));
+}
 
 const scaled = ({ featherIn, featherOut, choke, invert }: LayerShape, by: number) => ({
   featherIn: featherIn * by,

@@ -6,6 +6,9 @@ import {
   type Layer,
   type LayerContent,
   type LayerShape,
+  type Match,
+  type MotionBlur,
+  type ShapeKey,
   type ShapePart,
 } from '../dress/layer.js';
 import type { SplineKnot } from '../geometry/closed-spline.js';
@@ -21,15 +24,17 @@ export const layerDefaults = {
   matte: null,
   key: null,
   keys: [],
+  match: { soften: 0, grain: 0, black: 0, white: 1 },
+  motionBlur: { shutter: 0, samples: 8 },
   carrier: { kind: 'still', trackIds: [], model: 'auto', position: true, rotation: true, scale: true },
-  shape: { parts: [], featherIn: 0, featherOut: 0, choke: 0, invert: false },
+  shape: { parts: [], featherIn: 0, featherOut: 0, choke: 0, invert: false, carrier: null, keys: [] },
 } as const satisfies Partial<Layer>;
 
 const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { kind: K }> } = {
   cover: { kind: 'cover', how: 'averaged', colour: [0, 0, 0], strength: 16 },
   colour: {
     ...({ kind: 'colour', hue: 0, saturation: 1, contrast: 1, brightness: 0 } as const),
-    ...{ tint: [1, 1, 1], tintAmount: 0 },
+    ...{ lightness: 0, curve: [], tint: [1, 1, 1], tintAmount: 0 },
   },
   picture: { kind: 'picture', asset: '', quad: [] },
   clip: { kind: 'clip', clip: '', from: 0, play: 'loop', quad: [] },
@@ -44,13 +49,22 @@ export const freshContent = <K extends LayerContent['kind']>(kind: K): Extract<L
   contentDefaults[kind];
 
 const own = ['id', 'clipId', 'position', 'locked', 'solo'];
-const colourKeyDefaults = { colour: [0, 1, 0], range: 0.1, softness: 0.05, keep: 'outside' } as const;
+const colourKeyDefaults = {
+  colour: [0, 1, 0],
+  range: 0.1,
+  softness: 0.05,
+  choke: 0,
+  spill: 0,
+  keep: 'outside',
+} as const;
 const fields = ['name', 'first', 'last', 'frame', 'content', ...Object.keys(layerDefaults), ...own];
 
 /** Letters of a text. */
 const mostText = 2000;
 /** The fewest knots of an outline. */
 const fewestKnots = 3;
+/** Samples of a motion blur. */
+const mostSamples = 64;
 
 /**
  * A layer as project files and recipes have it, for a clip of so many frames; what is left out has its default. Throws a
@@ -80,16 +94,37 @@ export function readLayer(view: unknown, frames: number): Layer {
   if (frame < 0 || frame >= frames)
     throw wrong(`it was drawn on frame ${frame}, which the clip has not; its frames are 0 to ${frames - 1}.`);
 
-  const carrier: Carrier = { ...layerDefaults.carrier, ...given.carrier };
-  known(carrier, Object.keys(layerDefaults.carrier), '"carrier"');
-  if (
-    !isOneOf(['still', 'tracks', 'scene'], carrier.kind) ||
-    !isOneOf(['auto', ...motionModels], carrier.model) ||
-    !Array.isArray(carrier.trackIds)
-  )
-    throw wrong('what carries it cannot be read: "kind" is still, tracks or scene.');
-  if (carrier.kind === 'tracks' && carrier.trackIds.length === 0)
-    throw wrong('it is carried by tracks, but names none in "trackIds".');
+  const carrierIn = (view: Partial<Carrier> | undefined, what: string): Carrier => {
+    const carrier: Carrier = { ...layerDefaults.carrier, ...view };
+    known(carrier, Object.keys(layerDefaults.carrier), '"carrier"');
+    if (
+      !isOneOf(['still', 'tracks', 'scene'], carrier.kind) ||
+      !isOneOf(['auto', ...motionModels], carrier.model) ||
+      !Array.isArray(carrier.trackIds)
+    )
+      throw wrong(`what carries ${what} cannot be read: "kind" is still, tracks or scene.`);
+    if (carrier.kind === 'tracks' && carrier.trackIds.length === 0)
+      throw wrong(`${what} is carried by tracks, but names none in "trackIds".`);
+    return carrier;
+  };
+  const partsIn = (parts: unknown): ShapePart[] => {
+    if (!Array.isArray(parts)) throw wrong('"parts" of its shape are a list.');
+    return (parts as (Partial<ShapePart> | null)[]).map((part) => {
+      const knots: unknown = part?.spline?.knots;
+      if (
+        !Array.isArray(knots) ||
+        !(knots as (Partial<SplineKnot> | null)[]).every((k) => isNumber(k?.x, k?.y))
+      )
+        throw wrong('an outline is a list of knots with x and y.');
+      if (knots.length < fewestKnots)
+        throw wrong(
+          `an outline of ${knots.length === 1 ? 'one point' : `${knots.length} points`} has no inside: it takes three.`,
+        );
+      const full = (knots as SplineKnot[]).map((knot) => ({ ...noHandles, ...knot }));
+      return { cut: part?.cut ?? false, spline: { knots: full } };
+    });
+  };
+  const carrier = carrierIn(given.carrier, 'it');
 
   const shape: LayerShape = { ...layerDefaults.shape, ...given.shape };
   known(shape, Object.keys(layerDefaults.shape), '"shape"');
@@ -99,20 +134,16 @@ export function readLayer(view: unknown, frames: number): Layer {
     shape.featherOut < 0
   )
     throw wrong('feather and choke are numbers of pixels.');
-  const parts: unknown = shape.parts;
-  if (!Array.isArray(parts)) throw wrong('"parts" of its shape are a list.');
-  for (const part of parts as (Partial<ShapePart> | null)[]) {
-    const knots: unknown = part?.spline?.knots;
-    if (
-      !Array.isArray(knots) ||
-      !(knots as (Partial<SplineKnot> | null)[]).every((k) => isNumber(k?.x, k?.y))
-    )
-      throw wrong('an outline is a list of knots with x and y.');
-    if (knots.length < fewestKnots)
-      throw wrong(
-        `an outline of ${knots.length === 1 ? 'one point' : `${knots.length} points`} has no inside: it takes three.`,
-      );
-  }
+  const isShapeKey = (key: Partial<ShapeKey> | null): boolean =>
+    Number.isInteger(key?.frame) && isOneOf(easings, key?.easing);
+  if (!Array.isArray(shape.keys) || !shape.keys.every(isShapeKey))
+    throw wrong('the keys of its shape cannot be read.');
+  const full: LayerShape = {
+    ...shape,
+    parts: partsIn(shape.parts),
+    carrier: shape.carrier && carrierIn(shape.carrier, 'its shape'),
+    keys: shape.keys.map((key) => ({ ...key, parts: partsIn(key.parts) })),
+  };
 
   const kind = given.content?.kind;
   if (!kind || !isOneOf(contentKinds, kind)) throw wrong(`what it shows is ${contentKinds.join(', ')}.`);
@@ -125,7 +156,12 @@ export function readLayer(view: unknown, frames: number): Layer {
         isColour(content.colour) &&
         isNumber(content.strength)
       : content.kind === 'colour'
-        ? isNumber(content.hue, content.saturation, content.contrast, content.brightness) &&
+        ? isNumber(
+            ...[content.hue, content.saturation, content.contrast, content.brightness],
+            ...[content.lightness, ...content.curve],
+          ) &&
+          content.curve.length % 2 === 0 &&
+          content.curve.every(isShare) &&
           isColour(content.tint) &&
           isShare(content.tintAmount)
         : content.kind === 'text'
@@ -164,7 +200,14 @@ export function readLayer(view: unknown, frames: number): Layer {
   const key: ColourKey | null = given.key ? { ...colourKeyDefaults, ...given.key } : null;
   if (key) {
     known(key, Object.keys(colourKeyDefaults), '"key"');
-    if (!isColour(key.colour) || !isShare(key.range) || !isShare(key.softness) || !isKeep(key.keep))
+    if (
+      !isColour(key.colour) ||
+      !isShare(key.range) ||
+      !isShare(key.softness) ||
+      !isShare(key.spill) ||
+      !isNumber(key.choke) ||
+      !isKeep(key.keep)
+    )
       throw wrong('its colour key cannot be read.');
   }
   if (!isOneOf(blendModes, blend))
@@ -176,13 +219,15 @@ export function readLayer(view: unknown, frames: number): Layer {
     isNumber(key.x, key.y, key.rotation, key.scale, key.opacity, key.strength) &&
     key.scale > 0;
   if (!Array.isArray(keys) || !keys.every(isKey)) throw wrong('its keys cannot be read.');
-  const full: LayerShape = {
-    ...shape,
-    parts: shape.parts.map(({ spline, cut = false }) => ({
-      cut,
-      spline: { knots: spline.knots.map((knot) => ({ ...noHandles, ...knot })) },
-    })),
-  };
+  const match: Match = { ...layerDefaults.match, ...given.match };
+  known(match, Object.keys(layerDefaults.match), '"match"');
+  if (!isNumber(match.soften) || match.soften < 0 || ![match.grain, match.black, match.white].every(isShare))
+    throw wrong('its "match" cannot be read: soften is pixels, grain, black and white are from 0 to 1.');
+  const motionBlur: MotionBlur = { ...layerDefaults.motionBlur, ...given.motionBlur };
+  known(motionBlur, Object.keys(layerDefaults.motionBlur), '"motionBlur"');
+  const { shutter, samples } = motionBlur;
+  if (!isShare(shutter) || !isNumber(samples) || samples < 1 || samples > mostSamples)
+    throw wrong(`its motion blur cannot be read: a shutter from 0 to 1, and 1 to ${mostSamples} samples.`);
   return {
     id,
     name,
@@ -197,6 +242,8 @@ export function readLayer(view: unknown, frames: number): Layer {
     opacity,
     matte,
     key,
+    match,
+    motionBlur,
     keys,
   };
 }

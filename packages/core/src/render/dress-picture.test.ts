@@ -1,9 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
 import { blended, blendModes } from '../dress/blend.js';
+import { curveAt } from '../dress/curve.js';
 import type { DressOperation } from '../dress/operations.js';
 import { quadFromSquare, type Quad } from '../geometry/quad.js';
-import { apply, invert, type Mat3 } from '../geometry/mat3.js';
+import { layerDefaults } from '../formats/layer-record.js';
+import { apply, identity, invert, translation, type Mat3 } from '../geometry/mat3.js';
 import { dressPicture } from './dress-picture.js';
+import { layersAlone, matteAlone } from './layers-alone.js';
 import type { LayerPicture } from './picture-sampler.js';
 import { pictureBytes, planeLayout, type YuvFormat } from './yuv-picture.js';
 
@@ -46,6 +49,7 @@ const operation = (
   opacity: 1,
   matte: null,
   key: null,
+  ...{ match: layerDefaults.match, exposures: [identity], frame: 0 },
   ...part,
 });
 
@@ -66,6 +70,8 @@ describe('what is done within an outline', () => {
         saturation: 1.4,
         contrast: 1.2,
         brightness: 0.1,
+        lightness: 0.2,
+        curve: [0, 0, 0.5, 0.6, 1, 1],
         tint: [0, 0, 1],
         tintAmount: 0.2,
       },
@@ -259,9 +265,149 @@ describe('what is held out', () => {
       (y - 0.2126 * (y + s * 1.5748) - 0.0722 * (y + t * 1.8556)) / 0.7152,
       y + t * 1.8556,
     ] as const;
-    const key = { colour, range: 0.05, softness: 0.02, keep: 'outside' } as const;
+    const key = { colour, range: 0.05, softness: 0.02, choke: 0, spill: 0, keep: 'outside' } as const;
     dressPicture(levels, format, [operation(whiteCover, outline, { key })], new Map());
     expect(levels[30 * 96 + 30]).toBe(before[30 * 96 + 30]);
     expect(levels[30 * 96 + 56]).toBe(235);
   });
+
+  test('by a colour drawn in, and its tinge taken off what stands beside it, not off what is far', () => {
+    const levels = picture();
+    const width = blue.width;
+    // Green on the left; a tinge of it everywhere else.
+    for (let i = 0; i < width * blue.height; i++) {
+      const isGreen = i % width < 20;
+      levels[blue.offset + i] = isGreen ? 60 : 110;
+      levels[red.offset + i] = isGreen ? 50 : 108;
+    }
+    const before = levels.slice();
+    const t = (60 - 128) / 224;
+    const s = (50 - 128) / 224;
+    const y = 0.45;
+    const colour = [
+      y + s * 1.5748,
+      (y - 0.2126 * (y + s * 1.5748) - 0.0722 * (y + t * 1.8556)) / 0.7152,
+      y + t * 1.8556,
+    ] as const;
+    const key = { colour, range: 0.05, softness: 0.02, choke: 4, spill: 1, keep: 'outside' } as const;
+    const all = corners(0, 0, 96, 64);
+    // Nothing is laid where the cover is not to be seen at all: what changes is the tinge.
+    dressPicture(levels, format, [operation({ ...plain, colour: [1, 1, 1] }, all, { key })], new Map());
+    // Four pixels within the green's edge, at 40, are drawn in: the layer is seen there.
+    expect(levels[30 * 96 + 30]).toBe(before[30 * 96 + 30]);
+    expect(levels[30 * 96 + 38]).toBe(235);
+    const tinged = before.slice();
+    dressPicture(
+      tinged,
+      format,
+      [operation({ ...plain, colour: [1, 1, 1] }, all, { key, opacity: 0.001 })],
+      new Map(),
+    );
+    expect(tinged).toEqual(before);
+    const clean = before.slice();
+    const nothing: LayerPicture = { width: 1, height: 1, rgba: new Uint8Array(4) };
+    const matrix = quadFromSquare(all);
+    if (!matrix) throw new Error('It is a quad.');
+    const content = { kind: 'picture', asset: 'nothing', frameFromPicture: matrix } as const;
+    const shown = new Map([['nothing', nothing]]);
+    dressPicture(clean, format, [operation(content, all, { key: { ...key, choke: 0 } })], shown);
+    const [beside, far] = [15 * width + 21, 15 * width + 40];
+    expect(clean[blue.offset + beside]).toBeGreaterThan(before[blue.offset + beside] + 8);
+    expect(clean[blue.offset + far]).toBe(before[blue.offset + far]);
+  });
+});
+
+test('curves go through their points without overshooting; without any they are straight', () => {
+  const points = [0, 0.1, 0.3, 0.1, 0.6, 0.8, 1, 0.9];
+  for (let i = 0; i < 4; i++) expect(curveAt(points, points[2 * i])).toBeCloseTo(points[2 * i + 1], 9);
+  let last = 0;
+  for (let x = 0; x <= 1; x += 0.01) {
+    const y = curveAt(points, x);
+    expect(y).toBeGreaterThanOrEqual(last - 1e-12);
+    last = y;
+  }
+  expect(curveAt([], 0.37)).toBe(0.37);
+});
+
+describe('a picture that is to sit in what is about it', () => {
+  const half: LayerPicture = {
+    width: 2,
+    height: 1,
+    rgba: new Uint8Array([0, 0, 0, 255, 255, 255, 255, 255]),
+  };
+  const place = corners(20, 10, 80, 50);
+  const matrix = quadFromSquare(place);
+  if (!matrix) throw new Error('It is a quad.');
+  const content = { kind: 'picture', asset: 'half', frameFromPicture: matrix } as const;
+  const laid = (part: Partial<DressOperation>): Uint8Array => {
+    const levels = picture();
+    dressPicture(levels, format, [operation(content, place, part)], new Map([['half', half]]));
+    return levels;
+  };
+
+  test('is softened by so many pixels, edge and all', () => {
+    const white: LayerPicture = { width: 1, height: 1, rgba: new Uint8Array(4).fill(255) };
+    const levels = new Uint8Array(pictureBytes(format)).fill(16, 0, 96 * 64).fill(128, 96 * 64);
+    const match = { ...layerDefaults.match, soften: 3 };
+    dressPicture(levels, format, [operation(content, place, { match })], new Map([['half', white]]));
+    // An edge softened by a Gaussian: half at the edge itself, 84 % a standard deviation within.
+    const share = (x: number): number => (levels[30 * 96 + x] - 16) / 219;
+    expect((share(19) + share(20)) / 2).toBeCloseTo(0.5, 1);
+    expect((share(22) + share(23)) / 2).toBeCloseTo(0.841, 1);
+    expect((share(16) + share(17)) / 2).toBeCloseTo(0.159, 1);
+  });
+
+  test('has black and white where they are there, and grain as strong as is asked', () => {
+    const match = { ...layerDefaults.match, black: 0.2, white: 0.7 };
+    const levels = laid({ match });
+    expect(Math.abs(levels[30 * 96 + 24] - (16 + 219 * 0.2))).toBeLessThanOrEqual(1);
+    expect(Math.abs(levels[30 * 96 + 76] - (16 + 219 * 0.7))).toBeLessThanOrEqual(1);
+    const grainy = laid({ match: { ...match, grain: 0.03 } });
+    const off = [];
+    for (let y = 14; y < 46; y++)
+      for (let x = 22; x < 34; x++) off.push(grainy[y * 96 + x] - levels[y * 96 + x]);
+    const deviation = Math.sqrt(off.reduce((sum, v) => sum + v * v, 0) / off.length);
+    expect(deviation / (219 * 0.03)).toBeGreaterThan(0.85);
+    expect(deviation / (219 * 0.03)).toBeLessThan(1.15);
+    // Another frame has other grain, the same frame the same.
+    expect(laid({ match: { ...match, grain: 0.03 } })).toEqual(grainy);
+    expect(laid({ match: { ...match, grain: 0.03 }, frame: 1 })).not.toEqual(grainy);
+  });
+
+  test('is blurred along its way while the shutter is open', () => {
+    const exposures = Array.from({ length: 16 }, (_, i) => translation(i - 7.5, 0));
+    const levels = laid({ exposures });
+    // Its edge is a ramp as long as the way: half at its middle.
+    const before = picture();
+    const level = (x: number): number =>
+      (levels[30 * 96 + x] - before[30 * 96 + x]) / (16 - before[30 * 96 + x]);
+    expect(level(19) + level(20)).toBeCloseTo(1, 1);
+    expect(level(11)).toBeCloseTo(0, 9);
+    expect(level(28)).toBeCloseTo(1, 1);
+  });
+});
+
+test('layers alone, laid over the source again, make the dressed picture', () => {
+  const withAlpha = { ...format, alpha: true };
+  const source = picture();
+  const dressed = new Uint8Array(pictureBytes(withAlpha));
+  dressed.set(source);
+  const matte = new Float32Array(96 * 64);
+  const soft = { ...operation(plain, outline).mask, featherOut: 6 };
+  const one = operation(plain, outline, { mask: soft, opacity: 0.8 });
+  dressPicture(dressed, format, [one], new Map(), undefined, matte);
+  const wanted = dressed.slice();
+  layersAlone(dressed, source, format, matte);
+  const [, , , alpha] = planeLayout(withAlpha);
+  for (let i = 0; i < 96 * 64; i++) {
+    const a = dressed[alpha.offset + i] / 255;
+    const again = source[i] + a * (dressed[i] - source[i]);
+    // What is covered by next to nothing has no colour that could be told.
+    expect(Math.abs(again - wanted[i])).toBeLessThanOrEqual(a < 0.03 ? 4 : 1.5);
+  }
+  expect(Math.max(...matte)).toBeCloseTo(0.8, 5);
+  const shown = source.slice();
+  matteAlone(shown, format, matte);
+  expect(shown[30 * 96 + 40]).toBe(Math.round(16 + 219 * 0.8));
+  expect([shown[0], shown[blue.offset], shown[shown.length - 1]]).toEqual([16, 128, 128]);
 });

@@ -42,7 +42,7 @@ export interface WarpOptions {
 
 /**
  * Resamples a picture within the kernels' memory, plane by plane, no detour through RGB; source and target are of one
- * subsampling and depth. A fourth plane of the target tells what the frame reaches. Of a frame whose rows were read one after
+ * subsampling and depth. A fourth plane of the target tells what the frame reaches, or what of it is seen where the source has one. Of a frame whose rows were read one after
  * another each band of rows goes by a matrix of its own.
  */
 export function warpPicture(
@@ -83,7 +83,7 @@ export function warpPicture(
       };
       const matrix = multiply(isChroma ? chromaFromOutput : fromOutput, translation(x, y));
       const bounds = beyond === 'stretched' ? everywhere : isChroma ? chromaFrame : frame;
-      if (i === 3) {
+      if (i === 3 && !source.format.alpha) {
         if (beyond !== 'kept') kernels.coverPlane(part, matrix, frame, most, depth > 1);
         return;
       }
@@ -94,7 +94,7 @@ export function warpPicture(
         height: own.height,
         stride: own.width * depth,
       };
-      const fill = beyond === 'kept' ? kept : blackOf(i, bits, range);
+      const fill = beyond === 'kept' ? kept : i === 3 ? 0 : blackOf(i, bits, range);
       if (depth === 1) kernels.warpPlane(from, part, matrix, bounds, interpolation, fill);
       else kernels.warpDeepPlane(from, part, matrix, bounds, interpolation, fill, most);
       if (gain !== 1 && i === 0)

@@ -54,10 +54,7 @@ const outgoing = 4;
  */
 export async function exportMovie(options: ExportOptions): Promise<void> {
   const { clip, index, first, last, path, encoding, signal } = options;
-  const bits = workingBits(
-    encoding,
-    options.steps.some((step) => step.kind === 'place' && step.edge === 'transparent'),
-  );
+  const bits = workingBits(encoding, options.steps.some(isSeenThrough));
   const source = pictureFormat(clip, bits);
   const { beside } = options;
   // Pictures that are shown together are of one kind.
@@ -171,6 +168,10 @@ export async function exportMovie(options: ExportOptions): Promise<void> {
     if (isLoose) await rm(folder, { recursive: true, force: true });
   }
 }
+
+/** Whether what a step makes has an alpha. */
+const isSeenThrough = (step: StepOrder): boolean =>
+  (step.kind === 'place' && step.edge === 'transparent') || (step.kind === 'dress' && step.only === 'layers');
 
 /** An output of its own size has square pixels; beside its source it is fitted to that one's. */
 const isResized = (step: StepOrder, source: YuvFormat): boolean =>

@@ -6,6 +6,8 @@ import {
   filmsAt,
   identity,
   invert,
+  layersAlone,
+  matteAlone,
   matrixAt,
   pairFormat,
   PairPictures,
@@ -132,6 +134,8 @@ export interface DressStep {
   layers: readonly CarriedLayer[];
   /** The pictures that layers show, by the names that they go by. */
   pictures: ReadonlyMap<string, LayerPicture>;
+  /** In place of the picture: the layers by themselves, with alpha, or how much of each pixel they cover. */
+  only?: 'layers' | 'matte';
   /** The clips that they show, by theirs. */
   films?: ReadonlyMap<string, { clip: Clip; index: ClipIndex }>;
 }
@@ -201,15 +205,17 @@ const planners: {
       },
     }),
   }),
-  dress: ({ layers, pictures, films = new Map<string, never>() }, source) => ({
-    format: source,
+  dress: ({ layers, pictures, only, films = new Map<string, never>() }, source) => ({
+    format: only === 'layers' ? { ...source, alpha: true } : source,
     scratch: 0,
     start: ({ memory }, _, signal) => {
       const bytes = pictureBytes(source);
-      const levels = (at: number): Uint8Array | Uint16Array =>
+      const withAlpha = pictureBytes({ ...source, alpha: true });
+      const levels = (at: number, count = bytes): Uint8Array | Uint16Array =>
         source.bits === 8
-          ? new Uint8Array(memory.buffer, at, bytes)
-          : new Uint16Array(memory.buffer, at, bytes / 2);
+          ? new Uint8Array(memory.buffer, at, count)
+          : new Uint16Array(memory.buffer, at, count / 2);
+      const matte = only && new Float32Array(source.width * source.height);
       // Layers that show one clip at different frames each read it for themselves.
       const readers = new Map<CarriedLayer, FilmReader>();
       for (const one of layers) {
@@ -227,7 +233,10 @@ const planners: {
         },
         make: (frame, from, to) => {
           new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
-          dressPicture(levels(to), source, operationsAt(layers, frame), shown);
+          matte?.fill(0);
+          dressPicture(levels(to), source, operationsAt(layers, frame), shown, undefined, matte);
+          if (matte && only === 'matte') matteAlone(levels(to), source, matte);
+          else if (matte) layersAlone(levels(to, withAlpha), levels(from), source, matte);
           for (const film of filmsAt(layers, frame)) shown.delete(film.name);
         },
         close: async () => {

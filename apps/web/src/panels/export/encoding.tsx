@@ -10,7 +10,7 @@ import { Fold } from '../../ui/fold';
 /** What the movie is written as: by what it is for, or each setting by itself. */
 export function Encoding() {
   const request = useExporting((s) => s.request);
-  const { comparison, treated } = request;
+  const { comparison, treated, only } = request;
   const clipName = useDocument((s) => s.clip?.name.replace(/\.[^.]*$/, '') ?? '');
   const settings = useQuery({ queryKey: ['settings'], queryFn: api.settings });
   const set = (part: ExportRequest): void => useExporting.setState({ request: { ...request, ...part } });
@@ -27,7 +27,7 @@ export function Encoding() {
         aria-label="What the movie is for"
         onChange={({ target: { value } }) => {
           const chosen = exportPresets.find(({ id }) => id === value);
-          if (chosen) useExporting.setState({ request: { comparison, treated, ...chosen.request } });
+          if (chosen) useExporting.setState({ request: { comparison, treated, only, ...chosen.request } });
         }}
       >
         {exportPresets.map(({ id, name }) => (
@@ -46,7 +46,7 @@ export function Encoding() {
               onChange={({ target: { value } }) => {
                 const codec = value as NonNullable<ExportRequest['codec']>;
                 const [container] = codecKinds[codec].containers;
-                useExporting.setState({ request: { comparison, treated, codec, container } });
+                useExporting.setState({ request: { comparison, treated, only, codec, container } });
               }}
             >
               {Object.entries(codecKinds).map(([codec, { name }]) => (

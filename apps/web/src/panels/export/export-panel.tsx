@@ -137,6 +137,8 @@ const shows = [
   { id: 'steadied', name: 'The steadied picture' },
   { id: 'comparison', name: 'Before and after' },
   { id: 'treated', name: 'A treated movie, moved back' },
+  { id: 'layers', name: 'The layers alone, with alpha' },
+  { id: 'matte', name: 'What the layers cover, as a matte' },
 ] as const;
 
 const layouts = [
@@ -148,22 +150,28 @@ const layouts = [
 /** What the movie shows. */
 function Shown() {
   const request = useExporting((s) => s.request);
-  const { comparison, treated } = request;
+  const { comparison, treated, only } = request;
   const set = (part: ExportRequest): void =>
-    useExporting.setState({ request: { ...request, comparison: undefined, treated: undefined, ...part } });
+    useExporting.setState({
+      request: { ...request, comparison: undefined, treated: undefined, only: undefined, ...part },
+    });
   return (
     <div className="mb-1.5 space-y-1.5" data-testid="shown">
       <select
         className="select select-sm w-full"
         aria-label="What the movie shows"
-        value={treated !== undefined ? 'treated' : comparison ? 'comparison' : 'steadied'}
+        value={treated !== undefined ? 'treated' : comparison ? 'comparison' : (only ?? 'steadied')}
         onChange={({ target: { value } }) =>
           set(
             value === 'comparison'
               ? { comparison: { layout: 'side', words: true } }
               : value === 'treated'
                 ? { treated: '' }
-                : {},
+                : value === 'layers'
+                  ? { only: 'layers', codec: 'prores4444', container: 'mov', bits: undefined }
+                  : value === 'matte'
+                    ? { only: 'matte' }
+                    : {},
           )
         }
       >
