@@ -82,5 +82,7 @@ export * from './dress/film.js';
 export * from './dress/operations.js';
 export * from './render/dress-picture.js';
 export * from './render/layers-alone.js';
+export { colourAt } from './render/dressed.js';
+export * from './render/measure-around.js';
 export { type LayerPicture } from './render/picture-sampler.js';
 export { coverageOf, maskBox, maskIn, type Mask } from './render/shape-mask.js';

@@ -55,6 +55,7 @@ import {
   type ClipFacts,
   type NamedTrack,
 } from '@lurn/core';
+import type { Match } from '@lurn/core';
 import { proxySize, readStill } from '@lurn/media';
 import type { Request, Response } from 'express';
 import { EditsService } from '../records/edits.service.js';
@@ -316,6 +317,18 @@ export class ClipsController {
   @ApiOperation({ summary: 'Write the steadied movie' })
   export(@Param('id') id: string, @Body() request: ExportRequest): Promise<JobView> {
     return this.exports.start(id, request);
+  }
+
+  @Get(':id/frames/:frame/around/:layerId')
+  @ApiOperation({
+    summary: 'What is about a layer on a frame: softness, grain, black and white, for it to sit there',
+  })
+  around(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Param('layerId') layerId: string,
+  ): Promise<Match> {
+    return this.exports.around(id, frame, layerId);
   }
 
   @Post(':id/like')

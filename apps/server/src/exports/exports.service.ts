@@ -15,8 +15,12 @@ import {
   type Carriers,
   type Samples,
   type SteadyResult,
+  measureAround,
+  operationsAt,
+  pictureBytes,
+  type Match,
 } from '@lurn/core';
-import { encodingFor, stillAs, type Encoding } from '@lurn/media';
+import { encodingFor, stillAs, type Encoding, pictureFormat, readFrames } from '@lurn/media';
 import { pairWords, placeStep, treatedTrouble, type DressStep, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
@@ -234,6 +238,28 @@ export class ExportsService {
     await mkdir(exports, { recursive: true });
     await rm(path, { recursive: true, force: true });
     return `${path}/`;
+  }
+
+  /** What is about a layer on a frame, measured on the original. */
+  async around(clipId: string, frame: number, layerId: string): Promise<Match> {
+    const clip = await this.clips.readable(clipId);
+    const { media, index } = clip;
+    if (frame < 0 || frame >= index.pts.length)
+      throw new UnprocessableEntityException(`There is no frame ${frame} in this clip.`);
+    const layers = (await this.dressing(clip)).flatMap((step) => step.layers);
+    const operation = operationsAt(layers, frame).find((one) => one.layerId === layerId);
+    if (!operation)
+      throw new UnprocessableEntityException(
+        `The layer is not seen on frame ${frame}: there is nothing about it.`,
+      );
+    const format = pictureFormat(media, 8);
+    const slot = new Uint8Array(pictureBytes(format));
+    for await (const { data } of readFrames(media, {
+      ...{ first: frame, last: frame, index, planes: 'exported' },
+      slot: () => slot,
+    }))
+      return measureAround(data, format, operation.mask);
+    throw new UnprocessableEntityException(`Frame ${frame} cannot be read.`);
   }
 
   /** One frame as it will be in the movie. */

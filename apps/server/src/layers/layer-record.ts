@@ -1,5 +1,5 @@
 import type { LayerView } from '@lurn/contract';
-import { readLayer, type Layer } from '@lurn/core';
+import { completeLayer, readLayer, type Layer } from '@lurn/core';
 import { differingFields, type RecordKind } from '../records/record-kind.js';
 
 /** A layer as it is kept. */
@@ -7,13 +7,20 @@ export type LayerRecord = LayerView & Layer;
 
 export const layerKind: RecordKind<LayerRecord> = {
   columns: {},
-  read: (kept) => kept as LayerRecord,
+  read: (kept) => completeLayer(kept as LayerRecord),
   parts: differingFields,
   copy: (view, id, clipId, newIdOf) => ({
     ...view,
     id,
     clipId,
     carrier: { ...view.carrier, trackIds: view.carrier.trackIds.map(newIdOf) },
+    shape: {
+      ...view.shape,
+      carrier: view.shape.carrier && {
+        ...view.shape.carrier,
+        trackIds: view.shape.carrier.trackIds.map(newIdOf),
+      },
+    },
     content:
       view.content.kind === 'clip' ? { ...view.content, clip: newIdOf(view.content.clip) } : view.content,
     matte: view.matte && { ...view.matte, layerId: newIdOf(view.matte.layerId) },

@@ -79,7 +79,7 @@ export class LayersService {
     const last = Math.min(layer.last, row.frames - 1);
     const copy: Layer = {
       ...layer,
-      ...(isOwn ? {} : { carrier: { ...layer.carrier, kind: 'still', trackIds: [] } }),
+      ...(isOwn ? {} : elsewhere(layer, clipId)),
       last,
       first: Math.min(layer.first, last),
       frame: Math.min(layer.frame, row.frames - 1),
@@ -104,6 +104,18 @@ export class LayersService {
       return this.edits.commit(clipId, label, changes);
     });
   }
+}
+
+/** What of a layer is another in another clip: nothing carries it there, nothing holds it out; clips that it shows are the same. */
+function elsewhere({ carrier, shape, content, clipId: from }: LayerRecord, to: string): Partial<Layer> {
+  const still = { ...carrier, kind: 'still' as const, trackIds: [] };
+  const shown = content.kind === 'clip' ? content.clip || from : '';
+  return {
+    carrier: still,
+    shape: { ...shape, carrier: shape.carrier && still },
+    matte: null,
+    content: content.kind === 'clip' ? { ...content, clip: shown === to ? '' : shown } : content,
+  };
 }
 
 function checked(given: object, frames: number): Layer {

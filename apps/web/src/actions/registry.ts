@@ -1,4 +1,5 @@
 import type { Action } from './action';
+import { dressActions } from './dress-actions';
 import { exportActions } from './export-actions';
 import { followActions } from './follow-actions';
 import { lookActions } from './look-actions';
@@ -18,6 +19,7 @@ export const actions: readonly Action[] = [
   ...mendActions,
   ...trackActions,
   ...steadyActions,
+  ...dressActions,
   ...exportActions,
   ...pageActions,
 ];

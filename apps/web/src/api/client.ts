@@ -1,3 +1,4 @@
+import type { Match } from '@lurn/core';
 import type {
   AssetView,
   ClipCard,
@@ -153,6 +154,9 @@ export const api = {
     call<JobView>('POST', `/clips/${clipId}/track-runs`, request),
   findScene: (clipId: string, request: SceneRequest) =>
     call<JobView>('POST', `/clips/${clipId}/scene`, request),
+  copyLayerTo: (id: string, clipId: string) => call<ClipChange>('POST', `/layers/${id}/copies`, { clipId }),
+  around: (clipId: string, frame: number, layerId: string) =>
+    call<Match>('GET', `/clips/${clipId}/frames/${frame}/around/${layerId}`),
   /** A picture that layers may show. */
   bringAsset: async (file: File): Promise<AssetView> => {
     const form = new FormData();

@@ -2,11 +2,13 @@ import type {
   Analysis,
   Carried,
   CarriedLayer,
+  Colour,
   EdgeKind,
   FrameTimes,
   Interpolation,
   LayerPicture,
   Placing,
+  Point,
   UnfilledKind,
 } from '@lurn/core';
 import type { PaneGeometry } from './panes';
@@ -56,7 +58,15 @@ export type StageOrder =
   /** The steadied picture gives way to what it is compared with, or is shown by how it differs from it. */
   | { type: 'compare'; as: 'itself' | 'source' | 'difference' }
   /** What is dressed onto the frames, and the pictures that it shows. */
-  | { type: 'layers'; layers: readonly CarriedLayer[]; pictures: ReadonlyMap<string, LayerPicture> }
+  /** One of them is shown by what it covers, in place of the picture. */
+  | {
+      type: 'layers';
+      layers: readonly CarriedLayer[];
+      pictures: ReadonlyMap<string, LayerPicture>;
+      matteOf: string | null;
+    }
+  /** Which colour the frame that is shown has, clip pixels. */
+  | { type: 'pick'; at: Point }
   /** Several frames at rest laid over each other, so far apart; null for the one alone. */
   | { type: 'onion'; apart: number | null }
   /** The source as a tracker sees it; null for as it is. */
@@ -80,6 +90,7 @@ export type StageOrder =
 export type StageNews =
   | { type: 'opened'; frames: number }
   | { type: 'failed'; reason: string }
+  | { type: 'picked'; colour: Colour }
   /** Playing once has come to its end, which is this frame. */
   | { type: 'ended'; frame: number }
   /** This frame is drawn now; `milliseconds` from asking to drawn. */

@@ -1,10 +1,12 @@
 import {
+  colourAt,
   dressPicture,
   evenTimes,
   filmsAt,
   framingMatrix,
   identity,
   matrixAt,
+  matteAlone,
   multiply,
   noFraming,
   operationsAt,
@@ -57,6 +59,7 @@ let plain: Picture | null = null;
 let picture: Picture | null = null;
 let layers: readonly CarriedLayer[] = [];
 let pictures: ReadonlyMap<string, LayerPicture> = new Map();
+let matteOf: string | null = null;
 const films = new Films();
 /** Counts what is drawn on: of what is dressed at once only the latest counts. */
 let dressing = 0;
@@ -90,11 +93,23 @@ async function dressed(frame: Picture, number: number): Promise<Picture> {
   }
   const { width, height } = frame;
   const data = frame.data.slice();
-  const format: YuvFormat = { width, height, subsampling: '420', siting: 'left', range: 'limited', bits: 8 };
+  const format = formatOf(frame);
   const scale = { x: width / clip.width, y: height / clip.height };
-  dressPicture(data, format, operations, shown, scale);
+  const alone = operations.findIndex(({ layerId }) => layerId === matteOf);
+  if (alone < 0) dressPicture(data, format, operations, shown, scale);
+  else {
+    // What lies below has a say in what a colour key leaves.
+    const matte = new Float32Array(width * height);
+    dressPicture(data, format, operations.slice(0, alone), shown, scale);
+    dressPicture(data, format, [operations[alone]], shown, scale, matte);
+    matteAlone(data, format, matte);
+  }
   return { width, height, data };
 }
+
+const formatOf = ({ width, height }: Picture): YuvFormat => ({
+  ...{ width, height, subsampling: '420', siting: 'left', range: 'limited', bits: 8 },
+});
 
 /** The panes as a frame is drawn in them. */
 function panesAt(frame: number): Pane[] {
@@ -328,7 +343,17 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
     case 'layers':
       layers = order.layers;
       pictures = order.pictures;
+      matteOf = order.matteOf;
       void dressAnew();
+      break;
+    case 'pick':
+      if (plain && clip) {
+        const at = {
+          x: (order.at.x * plain.width) / clip.width,
+          y: (order.at.y * plain.height) / clip.height,
+        };
+        tell({ type: 'picked', colour: colourAt(plain.data, formatOf(plain), at, 1.5) });
+      }
       break;
     case 'hatching':
       hatched = order.hatched;

@@ -23,6 +23,7 @@ import { ActionContextMenu } from '../actions/action-menu';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
 import { useDressing } from '../state/dressing';
+import { takeColour, useLayers } from '../state/layers';
 import { useDocument } from '../state/document';
 import { useCompared } from '../state/kept';
 import { usePlayhead } from '../state/playhead';
@@ -125,6 +126,7 @@ export function Stage() {
     drawing.onmessage = ({ data: news }: MessageEvent<StageNews>) => {
       if (news.type === 'failed') setFailure(news.reason);
       else if (news.type === 'ended') usePlayhead.setState({ playing: false, frame: news.frame });
+      else if (news.type === 'picked') takeColour(news.colour);
       else if (news.type === 'shown') {
         const { playing } = usePlayhead.getState();
         const { frame, milliseconds } = news;
@@ -200,9 +202,22 @@ export function Stage() {
     sendCompared();
     const sendLayers = (): void => {
       const { carried, pictures } = useDressing.getState();
-      send({ type: 'layers', layers: carried, pictures });
+      const { selected, matte } = useLayers.getState();
+      send({ type: 'layers', layers: carried, pictures, matteOf: matte ? selected : null });
     };
-    const stopLayers = useDressing.subscribe(sendLayers);
+    const stopDressing = useDressing.subscribe(sendLayers);
+    const stopChosen = useLayers.subscribe((now, before) => {
+      const isOther = now.matte !== before.matte || (now.matte && now.selected !== before.selected);
+      if (isOther) sendLayers();
+      if (now.picking && now.picking !== before.picking) {
+        send({ type: 'pick', at: now.picking });
+        useLayers.setState({ picking: null });
+      }
+    });
+    const stopLayers = (): void => {
+      stopDressing();
+      stopChosen();
+    };
     sendLayers();
     const stopDocument = useDocument.subscribe((now, before) => {
       // Whatever is chosen is solved anew.

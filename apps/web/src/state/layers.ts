@@ -1,28 +1,48 @@
 import {
+  colourKeyDefaults,
   ellipseSpline,
   flattenSpline,
   freshContent,
+  identity,
+  invert,
   layerPoseAt,
   layerDefaults,
+  matrixAt,
+  partsAt,
   rectangleSpline,
+  transformSpline,
   type Carrier,
   type ClipContent,
+  type ClosedSpline,
+  type Colour,
   type Layer,
   type LayerContent,
   type LayerKey,
   type LayerPose,
+  type Mat3,
+  type Point,
+  type ShapeKey,
+  type ShapePart,
 } from '@lurn/core';
 import type { ClipCard } from '@lurn/contract';
+import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api } from '../api/client';
 import { attempt } from '../api/attempt';
 import { useDocument, type LayerOfClip } from './document';
+import { useDressing } from './dressing';
 import { edit } from './editor';
 import { usePlayhead } from './playhead';
 import { useSelection } from './selection';
 
 /** The layer that has handles. */
-export const useLayers = create<{ selected: string | null }>(() => ({ selected: null }));
+export const useLayers = create<{
+  selected: string | null;
+  /** Where a colour is being taken from, clip pixels. */
+  picking: Point | null;
+  /** The selected one is shown by what it covers. */
+  matte: boolean;
+}>(() => ({ selected: null, picking: null, matte: false }));
 
 const { getState: get, setState: set } = useDocument;
 
@@ -132,8 +152,8 @@ async function put(content: LayerContent, shape: Layer['shape'], name = names[co
 export function addPart(layer: LayerOfClip, form: 'rectangle' | 'ellipse', cut: boolean): void {
   const { shape, content } = layer;
   const points =
-    shape.parts.length > 0
-      ? shape.parts.flatMap(({ spline }) => flattenSpline(spline))
+    partsAt(shape, usePlayhead.getState().frame).length > 0
+      ? partsAt(shape, usePlayhead.getState().frame).flatMap(({ spline }) => flattenSpline(spline))
       : 'quad' in content
         ? [0, 1, 2, 3].map((i) => ({ x: content.quad[2 * i], y: content.quad[2 * i + 1] }))
         : [];
@@ -145,7 +165,63 @@ export function addPart(layer: LayerOfClip, form: 'rectangle' | 'ellipse', cut: 
   const away = cut || shape.parts.length === 0 ? 0 : 3 * dx;
   const make = form === 'ellipse' ? ellipseSpline : rectangleSpline;
   const spline = make(left + dx + away, top + dy, right - dx + away, bottom - dy);
-  changeLayer(layer.id, { shape: { ...shape, parts: [...shape.parts, { spline, cut }] } });
+  setParts(layer, [...partsAt(shape, usePlayhead.getState().frame), { spline, cut }]);
+}
+
+/** Adds an outline that was drawn on the frame shown to what is seen of the selected layer, or cuts it out. */
+export function addOutline(spline: ClosedSpline, cut: boolean): void {
+  const { selected } = useLayers.getState();
+  const layer = get().layers.find(({ id }) => id === selected);
+  if (!layer) return;
+  const one = { spline: transformSpline(spline, invert(outlinesAt(layer))), cut };
+  setParts(layer, [...partsAt(layer.shape, usePlayhead.getState().frame), one]);
+}
+
+/** How a layer's outlines lie on the frame shown, from that which it was drawn on. */
+export function outlinesAt({ id }: LayerOfClip): Mat3 {
+  const carried = useDressing.getState().carried.find(({ layer }) => layer.id === id);
+  const carriage = carried?.shapeCarriage ?? carried?.carriage;
+  return carriage ? matrixAt(carriage.frameFromLayer, Math.max(0, usePlayhead.getState().shown)) : identity;
+}
+
+/** Changes a layer's outlines: on the frame shown where they are keyed, else on all. */
+export function setParts({ id, shape }: LayerOfClip, parts: readonly ShapePart[]): void {
+  if (shape.keys.length === 0) return changeLayer(id, { shape: { ...shape, parts } });
+  const frame = usePlayhead.getState().frame;
+  const here = shape.keys.find((key) => key.frame === frame);
+  const key: ShapeKey = { easing: 'ease', ...here, frame, parts };
+  const keys = [...shape.keys.filter((one) => one !== here), key].sort((a, b) => a.frame - b.frame);
+  changeLayer(id, { shape: { ...shape, keys } });
+}
+
+/** Keys a layer's outlines as they are on the frame shown. */
+export function keyOutlines(layer: LayerOfClip): void {
+  const { shape } = layer;
+  const frame = usePlayhead.getState().frame;
+  const parts = partsAt(shape, frame);
+  if (shape.keys.length > 0) return setParts(layer, parts);
+  changeLayer(layer.id, { shape: { ...shape, keys: [{ frame, easing: 'ease', parts }] } });
+}
+
+/** Takes the key of a layer's outlines here away; the last one's are those on all frames. */
+export function unkeyOutlines({ id, shape }: LayerOfClip): void {
+  const frame = usePlayhead.getState().frame;
+  const keys = shape.keys.filter((key) => key.frame !== frame);
+  const parts = keys.length === 0 ? partsAt(shape, frame) : shape.parts;
+  changeLayer(id, { shape: { ...shape, keys, parts } });
+}
+
+/** Has a layer sit in what is about it on the frame shown. */
+export const matchLayer = ({ id }: LayerOfClip): Promise<void> =>
+  attempt(async () => {
+    const { clip } = get();
+    if (clip) changeLayer(id, { match: await api.around(clip.id, usePlayhead.getState().frame, id) });
+  });
+
+/** Takes a colour for the selected layer's key. */
+export function takeColour(colour: Colour): void {
+  const layer = get().layers.find(({ id }) => id === useLayers.getState().selected);
+  if (layer) changeLayer(layer.id, { key: { ...colourKeyDefaults, ...layer.key, colour } });
 }
 
 /** Puts a layer somewhere on the frame that is shown: a key. */
@@ -180,5 +256,10 @@ export function changeLayer(id: string, part: Partial<LayerOfClip>): void {
 export const removeLayer = (id: string): Promise<unknown> => edit((_, edits) => edits.removeLayer(id));
 export const moveLayer = (id: string, to: number): Promise<unknown> =>
   edit((_, edits) => edits.moveLayer(id, to));
+export const copyLayerTo = (id: string, clipId: string): Promise<void> =>
+  attempt(async () => {
+    await api.copyLayerTo(id, clipId);
+    toast.success('It lies there on the frame itself: have it carried by something.');
+  });
 export const copyLayer = (id: string): Promise<unknown> =>
   edit((clip, edits) => edits.copyLayer(id, clip.id));

@@ -4,7 +4,8 @@ import { wholePicture, type PaneKind, type StageView, type Viewport } from '../s
 
 /**
  * What is in the hand. `aside` puts the box on another feature; `within` and `without` draw areas for suggestions; `line`
- * and `cross` set guide marks; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
+ * and `cross` set guide marks; `outline` and `cutout` draw what
+ * is seen of the selected layer, `pipette` takes a colour for its key; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
  */
 export const tools = [
   'move',
@@ -18,6 +19,9 @@ export const tools = [
   'put',
   'wander',
   'slide',
+  'outline',
+  'cutout',
+  'pipette',
 ] as const;
 export type Tool = (typeof tools)[number];
 

@@ -62,6 +62,8 @@ export interface DressOperation {
   exposures: readonly Mat3[];
   /** Has grain differ from frame to frame. */
   frame: number;
+  /** Which layer it is of. */
+  layerId: string;
 }
 
 /** What has to be done to the picture of a frame, the lowest layer first. Layers come with the top one first. */
@@ -125,7 +127,7 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
     blend,
     opacity,
     matte: matteOf(layer, all, frame),
-    ...{ key, match: layer.match, frame },
+    ...{ key, match: layer.match, frame, layerId: layer.id },
     exposures: exposuresOf(one, frame, matrix),
   };
 }

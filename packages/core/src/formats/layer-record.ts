@@ -49,7 +49,8 @@ export const freshContent = <K extends LayerContent['kind']>(kind: K): Extract<L
   contentDefaults[kind];
 
 const own = ['id', 'clipId', 'position', 'locked', 'solo'];
-const colourKeyDefaults = {
+/** A colour key as it begins. */
+export const colourKeyDefaults = {
   colour: [0, 1, 0],
   range: 0.1,
   softness: 0.05,
@@ -58,6 +59,16 @@ const colourKeyDefaults = {
   keep: 'outside',
 } as const;
 const fields = ['name', 'first', 'last', 'frame', 'content', ...Object.keys(layerDefaults), ...own];
+
+/** A layer that was kept when less could be said of one: what it leaves out has its default. */
+export const completeLayer = <L extends Layer>(kept: L): L => ({
+  ...layerDefaults,
+  ...kept,
+  carrier: { ...layerDefaults.carrier, ...kept.carrier },
+  shape: { ...layerDefaults.shape, ...kept.shape },
+  content: { ...freshContent(kept.content.kind), ...kept.content },
+  key: kept.key && { ...colourKeyDefaults, ...kept.key },
+});
 
 /** Letters of a text. */
 const mostText = 2000;
@@ -134,7 +145,7 @@ export function readLayer(view: unknown, frames: number): Layer {
     shape.featherOut < 0
   )
     throw wrong('feather and choke are numbers of pixels.');
-  const isShapeKey = (key: Partial<ShapeKey> | null): boolean =>
+  const isShapeKey = (key: Partial<ShapeKey> | null): key is ShapeKey =>
     Number.isInteger(key?.frame) && isOneOf(easings, key?.easing);
   if (!Array.isArray(shape.keys) || !shape.keys.every(isShapeKey))
     throw wrong('the keys of its shape cannot be read.');

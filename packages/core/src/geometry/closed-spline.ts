@@ -1,4 +1,4 @@
-import type { Point } from './mat3.js';
+import { apply, type Mat3, type Point } from './mat3.js';
 
 /** A knot of a spline, with how far its two handles reach from it; both zero at a corner. */
 export interface SplineKnot extends Point {
@@ -160,3 +160,17 @@ export function insertKnot(spline: ClosedSpline, piece: number, t: number): Clos
   changed.splice(piece + 1, 0, fresh);
   return { knots: changed };
 }
+
+/** A spline as a matrix carries it: its knots, and where their handles reach to. */
+export const transformSpline = ({ knots }: ClosedSpline, matrix: Mat3): ClosedSpline => ({
+  knots: knots.map((knot): SplineKnot => {
+    const at = apply(matrix, knot.x, knot.y);
+    const reach = (dx: number, dy: number): Point => {
+      if (dx === 0 && dy === 0) return { x: 0, y: 0 };
+      const to = apply(matrix, knot.x + dx, knot.y + dy);
+      return { x: to.x - at.x, y: to.y - at.y };
+    };
+    const [before, after] = [reach(knot.inX, knot.inY), reach(knot.outX, knot.outY)];
+    return { ...at, inX: before.x, inY: before.y, outX: after.x, outY: after.y };
+  }),
+});

@@ -49,7 +49,7 @@ const operation = (
   opacity: 1,
   matte: null,
   key: null,
-  ...{ match: layerDefaults.match, exposures: [identity], frame: 0 },
+  ...{ match: layerDefaults.match, exposures: [identity], frame: 0, layerId: '' },
   ...part,
 });
 

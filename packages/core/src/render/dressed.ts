@@ -1,6 +1,6 @@
 import type { Colour } from '../dress/layer.js';
 import type { Mask } from './shape-mask.js';
-import type { PlaneLayout, YuvFormat } from './yuv-picture.js';
+import { planeLayout, type PlaneLayout, type YuvFormat } from './yuv-picture.js';
 
 /** A picture that is dressed where it lies. */
 export interface Dressed {
@@ -31,6 +31,33 @@ export function yuvOf([r, g, b]: Colour, format: YuvFormat): [number, number, nu
 /** Keeps a mask inside or outside of another of the same box. */
 export function holdOut({ alpha }: Mask, other: Mask, keep: 'inside' | 'outside'): void {
   for (let i = 0; i < alpha.length; i++) alpha[i] *= keep === 'inside' ? other.alpha[i] : 1 - other.alpha[i];
+}
+
+/** The colour of a picture about a place, the mean over so many pixels on either side; each 0 to 1. */
+export function colourAt(
+  levels: Uint8Array | Uint16Array,
+  format: YuvFormat,
+  { x, y }: { x: number; y: number },
+  reach: number,
+): Colour {
+  const { black, luma, middle, chroma } = levelsOf(format);
+  const means = planeLayout({ ...format, alpha: false }).map(({ offset, width, height }) => {
+    const [sx, sy] = [width / format.width, height / format.height];
+    const span = (at: number, share: number, size: number): [number, number] => [
+      Math.min(Math.max(Math.floor((at - reach) * share), 0), size - 1),
+      Math.min(Math.max(Math.floor((at + reach) * share), 0), size - 1),
+    ];
+    const [[left, right], [top, bottom]] = [span(x, sx, width), span(y, sy, height)];
+    let sum = 0;
+    for (let j = top; j <= bottom; j++)
+      for (let i = left; i <= right; i++) sum += levels[offset + j * width + i];
+    return sum / ((right - left + 1) * (bottom - top + 1));
+  });
+  const t = (means[0] - black) / luma;
+  const blue = t + (means[1] - middle) / (chroma * cb);
+  const red = t + (means[2] - middle) / (chroma * cr);
+  const kept = (v: number): number => Math.min(Math.max(v, 0), 1);
+  return [kept(red), kept((t - wr * red - wb * blue) / wg), kept(blue)];
 }
 
 /** The part of a plane that a box of luma lies over. */

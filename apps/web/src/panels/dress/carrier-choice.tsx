@@ -1,6 +1,5 @@
 import type { Carrier } from '@lurn/core';
-import { useDocument, type LayerOfClip } from '../../state/document';
-import { changeLayer } from '../../state/layers';
+import { useDocument } from '../../state/document';
 import { useSelection } from '../../state/selection';
 import { Named } from './fields';
 
@@ -17,24 +16,29 @@ const models: Record<string, string> = {
   perspective: 'perspective (four points)',
 };
 
-/** What carries a layer, and what it takes of that. It stays where it is on the frame that it was drawn on. */
-export function CarrierChoice({ layer }: { layer: LayerOfClip }) {
+interface CarrierChoiceProps {
+  label: string;
+  carrier: Carrier;
+  onChange: (carrier: Carrier) => void;
+}
+
+/** What carries a layer or its outlines, and what they take of that. They stay where they are on the frame that they were drawn on. */
+export function CarrierChoice({ label, carrier, onChange }: CarrierChoiceProps) {
   const tracks = useDocument((s) => s.tracks);
   const hasScene = useDocument((s) => s.scene !== null);
   const chosen = useSelection((s) => s.chosen);
-  const { carrier } = layer;
-  const set = (part: Partial<Carrier>): void => changeLayer(layer.id, { carrier: { ...carrier, ...part } });
+  const set = (part: Partial<Carrier>): void => onChange({ ...carrier, ...part });
   const ids = tracks.flatMap(({ id }) => (chosen.has(id) ? [id] : []));
   const names = tracks.flatMap(({ id, name }) => (carrier.trackIds.includes(id) ? [name] : []));
   const model = (count: number): Carrier['model'] =>
     count > 3 ? 'perspective' : count > 1 ? 'similarity' : 'shift';
   return (
     <>
-      <Named label="Carried by">
+      <Named label={label}>
         <select
           className="select select-xs w-40"
           value={carrier.kind}
-          aria-label="Carried by"
+          aria-label={label}
           onChange={({ target: { value } }) =>
             set(
               value === 'tracks'

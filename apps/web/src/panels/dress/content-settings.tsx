@@ -1,6 +1,7 @@
 import type { ClipContent, ColourContent, CoverContent, TextContent } from '@lurn/core';
 import { percent } from '../../ui/format';
 import { PixelField } from '../../ui/pixel-field';
+import { CurveEditor } from './curve-editor';
 import { useClipsBeside } from './clips-beside';
 import { ColourField, Named, Slider } from './fields';
 
@@ -70,7 +71,7 @@ export function ColourSettings({
   onChange: (next: ColourContent) => void;
 }) {
   const set = (part: Partial<ColourContent>): void => onChange({ ...content, ...part });
-  const { hue, saturation, contrast, brightness, tint, tintAmount } = content;
+  const { hue, saturation, contrast, brightness, lightness, curve, tint, tintAmount } = content;
   const degrees = (180 / Math.PI) * hue;
   return (
     <>
@@ -104,6 +105,15 @@ export function ColourSettings({
         most={0.5}
         onChange={(v) => set({ brightness: v })}
       />
+      <Slider
+        label="Lightness"
+        value={lightness}
+        text={percent(lightness, 0)}
+        least={-1}
+        most={1}
+        onChange={(v) => set({ lightness: v })}
+      />
+      <CurveEditor label="Curve" value={curve} onChange={(v) => set({ curve: v })} />
       <ColourField label="Tint" value={tint} onChange={(v) => set({ tint: v })} />
       <Slider
         label="How far"

@@ -23,6 +23,7 @@ import {
   addText,
   changeLayer,
   copyLayer,
+  copyLayerTo,
   moveLayer,
   removeLayer,
   useLayers,
@@ -61,6 +62,7 @@ export function DressPanel() {
         )}
       </Section>
       {chosen && <LayerSettings layer={chosen} />}
+      {chosen && <CopyElsewhere layer={chosen} />}
     </>
   );
 }
@@ -110,6 +112,9 @@ function AddButtons() {
   );
 }
 
+/** What is dragged from row to row; nothing else takes it. */
+const rowKind = 'application/x-lurn-layer';
+
 interface RowProps {
   layer: LayerOfClip;
   place: number;
@@ -120,7 +125,20 @@ interface RowProps {
 function Row({ layer, place, count, isSelected }: RowProps) {
   const { id, name, hidden, locked, solo } = layer;
   return (
-    <li className={`flex items-center rounded-field ${isSelected ? 'bg-base-300' : ''}`}>
+    <li
+      className={`flex items-center rounded-field ${isSelected ? 'bg-base-300' : ''}`}
+      draggable
+      data-testid="layer-row"
+      onDragStart={({ dataTransfer }) => {
+        dataTransfer.setData(rowKind, id);
+        dataTransfer.effectAllowed = 'move';
+      }}
+      onDragOver={(event) => event.dataTransfer.types.includes(rowKind) && event.preventDefault()}
+      onDrop={({ dataTransfer }) => {
+        const dragged = dataTransfer.getData(rowKind);
+        if (dragged && dragged !== id) void moveLayer(dragged, place);
+      }}
+    >
       <button
         className={`btn btn-ghost btn-xs min-w-0 flex-1 justify-start font-normal ${hidden ? 'opacity-60' : ''}`}
         aria-pressed={isSelected}
@@ -170,5 +188,28 @@ function Row({ layer, place, count, isSelected }: RowProps) {
         <Trash2 size={13} />
       </IconToggle>
     </li>
+  );
+}
+
+/** Copies a layer to another clip of the project, where it lies on the frame itself until it is carried by something there. */
+function CopyElsewhere({ layer }: { layer: LayerOfClip }) {
+  const clips = useClipsBeside();
+  if (clips.length === 0) return null;
+  return (
+    <Section title="To another clip">
+      <select
+        className="select select-xs w-full"
+        value=""
+        aria-label={`Copy ${layer.name} to another clip`}
+        onChange={({ target: { value } }) => value && void copyLayerTo(layer.id, value)}
+      >
+        <option value="">Copy “{layer.name}” to …</option>
+        {clips.map(({ id, name }) => (
+          <option key={id} value={id}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </Section>
   );
 }

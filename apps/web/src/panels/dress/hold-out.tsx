@@ -1,15 +1,17 @@
-import type { ColourKey } from '@lurn/core';
+import { colourKeyDefaults, type ColourKey } from '@lurn/core';
+import { Pipette } from 'lucide-react';
 import { useDocument, type LayerOfClip } from '../../state/document';
-import { changeLayer } from '../../state/layers';
+import { changeLayer, useLayers } from '../../state/layers';
+import { takeTool, useView } from '../../state/view';
 import { percent } from '../../ui/format';
 import { Fold } from '../../ui/fold';
 import { ColourField, Named, Slider } from './fields';
 
-const freshKey: ColourKey = { colour: [0.2, 0.6, 0.2], range: 0.1, softness: 0.05, keep: 'outside' };
-
 /** What a layer is kept behind: another layer's shape, a colour of the picture. */
 export function HoldOut({ layer }: { layer: LayerOfClip }) {
   const others = useDocument((s) => s.layers).filter(({ id }) => id !== layer.id);
+  const isPicking = useView((s) => s.tool === 'pipette');
+  const isMatte = useLayers((s) => s.matte);
   const { matte, key } = layer;
   const set = (part: Partial<LayerOfClip>): void => changeLayer(layer.id, part);
   return (
@@ -32,23 +34,43 @@ export function HoldOut({ layer }: { layer: LayerOfClip }) {
             ))}
           </select>
         </Named>
+        <label className="flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs rounded-[3px]"
+            checked={isMatte}
+            onChange={({ target: { checked } }) => useLayers.setState({ matte: checked })}
+          />
+          Show what is left of it, as a matte
+        </label>
         {matte && <Keep keep={matte.keep} onChange={(keep) => set({ matte: { ...matte, keep } })} />}
         <label className="flex items-center gap-1.5">
           <input
             type="checkbox"
             className="checkbox checkbox-xs rounded-[3px]"
             checked={key !== null}
-            onChange={({ target: { checked } }) => set({ key: checked ? freshKey : null })}
+            onChange={({ target: { checked } }) => set({ key: checked ? colourKeyDefaults : null })}
           />
           By a colour of the picture
         </label>
         {key && (
           <>
-            <ColourField
-              label="The colour"
-              value={key.colour}
-              onChange={(colour) => set({ key: { ...key, colour } })}
-            />
+            <div className="flex items-center gap-2">
+              <button
+                className={`btn btn-xs ${isPicking ? 'btn-secondary' : ''}`}
+                aria-pressed={isPicking}
+                onClick={() => takeTool('pipette')}
+              >
+                <Pipette size={12} aria-hidden /> From the picture
+              </button>
+              <div className="flex-1">
+                <ColourField
+                  label="Colour"
+                  value={key.colour}
+                  onChange={(colour) => set({ key: { ...key, colour } })}
+                />
+              </div>
+            </div>
             <Slider
               label="Range"
               value={key.range}
@@ -63,7 +85,24 @@ export function HoldOut({ layer }: { layer: LayerOfClip }) {
               most={0.3}
               onChange={(softness) => set({ key: { ...key, softness } })}
             />
+            <Slider
+              label="Choke"
+              value={key.choke}
+              text={`${key.choke.toFixed(0)} px`}
+              least={-20}
+              most={20}
+              onChange={(choke) => set({ key: { ...key, choke: Math.round(choke) } })}
+            />
             <Keep keep={key.keep} onChange={(keep) => set({ key: { ...key, keep } })} />
+            {key.keep === 'outside' && (
+              <Slider
+                label="Tinge off"
+                value={key.spill}
+                text={percent(key.spill, 0)}
+                most={1}
+                onChange={(spill) => set({ key: { ...key, spill } })}
+              />
+            )}
           </>
         )}
       </div>

@@ -12,6 +12,7 @@ import { Named, Slider } from './fields';
 import { HoldOut } from './hold-out';
 import { LayerKeys } from './layer-keys';
 import { OutlinesChoice } from './outlines-choice';
+import { SitInPicture } from './sit-in-picture';
 
 /** What the selected layer shows, what carries it, and what of it is seen. */
 export function LayerSettings({ layer }: { layer: LayerOfClip }) {
@@ -40,7 +41,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
         {content.kind === 'clip' && (
           <ClipSettings content={content} onChange={(next) => set({ content: next })} />
         )}
-        <CarrierChoice layer={layer} />
+        <CarrierChoice label="Carried by" carrier={layer.carrier} onChange={(carrier) => set({ carrier })} />
         <Span layer={layer} />
         <Slider
           label="Opacity"
@@ -93,6 +94,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           Everything but this
         </label>
         <HoldOut layer={layer} />
+        {('quad' in content || content.kind === 'text') && <SitInPicture layer={layer} />}
         <LayerKeys layer={layer} />
       </fieldset>
       {content.kind === 'cover' && <Uncovered layer={layer} />}

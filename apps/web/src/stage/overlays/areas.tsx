@@ -51,8 +51,8 @@ export function Areas({ pane }: { pane: PaneGeometry }) {
           onChange={(spline) => changeArea(edited, spline)}
         />
       )}
-      {draft && (tool === 'within' || tool === 'without') && (
-        <SplineDraft pane={pane} {...draft} colour={colours[tool]} />
+      {draft && (
+        <SplineDraft pane={pane} {...draft} colour={tool === 'without' ? colours.without : colours.within} />
       )}
     </g>
   );

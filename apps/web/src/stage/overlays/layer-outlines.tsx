@@ -4,15 +4,17 @@ import {
   invert,
   matrixAt,
   multiply,
+  partsAt,
   rectangleSpline,
+  transformSpline,
+  translation,
   type ClosedSpline,
   type Mat3,
-  type Point,
-  type SplineKnot,
+  type ShapePart,
 } from '@lurn/core';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import { useDressing } from '../../state/dressing';
-import { changeLayer, removeLayer, useLayers } from '../../state/layers';
+import { changeLayer, removeLayer, setParts, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
 import { useWorkspace } from '../../state/workspace';
 import type { PaneGeometry } from '../panes';
@@ -40,16 +42,17 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
   return (
     <g data-testid={`layer-outlines-${pane.kind}`}>
       {layers.map((layer) => {
-        const carriage = carried.find((one) => one.layer.id === layer.id)?.carriage;
+        const one = carried.find((each) => each.layer.id === layer.id);
+        const carriage = 'quad' in layer.content ? one?.carriage : (one?.shapeCarriage ?? one?.carriage);
         if (!carriage || frame < layer.first || frame > layer.last) return null;
         const frameFromLayer = matrixAt(carriage.frameFromLayer, frame);
         const matrix = placement ? multiply(placement, frameFromLayer) : frameFromLayer;
         const isSelected = layer.id === selected && !layer.locked;
-        const splines = splinesOf(layer);
+        const splines = splinesOf(layer, frame);
         return (
           <g key={layer.id}>
             {splines.map((spline, part) => {
-              const shown = moved(spline, matrix);
+              const shown = transformSpline(spline, matrix);
               return (
                 <g key={part}>
                   <path
@@ -73,9 +76,7 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
                       pane={pane}
                       spline={shown}
                       colour={colour}
-                      onChange={(next) =>
-                        changeLayer(layer.id, withSpline(layer, part, moved(next, invert(matrix))))
-                      }
+                      onChange={(next) => putSpline(layer, part, transformSpline(next, invert(matrix)))}
                     />
                   )}
                 </g>
@@ -130,11 +131,10 @@ function Middle({ pane, layer, splines, matrix }: MiddleProps) {
 
 /** A layer moved by so many pixels of the frame that it was drawn on. */
 function shiftedBy({ content, shape }: LayerOfClip, dx: number, dy: number): Partial<LayerOfClip> {
-  const parts = shape.parts.map((part) => ({
-    ...part,
-    spline: { knots: part.spline.knots.map((knot) => ({ ...knot, x: knot.x + dx, y: knot.y + dy })) },
-  }));
-  const moved = { shape: { ...shape, parts } };
+  const shifted = (parts: readonly ShapePart[]): ShapePart[] =>
+    parts.map((part) => ({ ...part, spline: transformSpline(part.spline, translation(dx, dy)) }));
+  const keys = shape.keys.map((key) => ({ ...key, parts: shifted(key.parts) }));
+  const moved = { shape: { ...shape, parts: shifted(shape.parts), keys } };
   if (content.kind === 'text')
     return { ...moved, content: { ...content, x: content.x + dx, y: content.y + dy } };
   if (!('quad' in content)) return moved;
@@ -142,38 +142,28 @@ function shiftedBy({ content, shape }: LayerOfClip, dx: number, dy: number): Par
 }
 
 /** The outlines of a layer; of a picture without one the quad that it fills. */
-function splinesOf({ content, shape }: LayerOfClip): ClosedSpline[] {
+function splinesOf({ content, shape }: LayerOfClip, frame: number): ClosedSpline[] {
   if (content.kind === 'text') {
     // A small square about its middle to hold it by.
     const { x, y, size } = content;
     return [rectangleSpline(x - size / 2, y - size / 2, x + size / 2, y + size / 2)];
   }
-  if (!('quad' in content)) return shape.parts.map(({ spline }) => spline);
+  if (!('quad' in content)) return partsAt(shape, frame).map(({ spline }) => spline);
   const { quad } = content;
   return [{ knots: [0, 1, 2, 3].map((i) => cornerKnot({ x: quad[2 * i], y: quad[2 * i + 1] })) }];
 }
 
-function withSpline(layer: LayerOfClip, part: number, spline: ClosedSpline): Partial<LayerOfClip> {
+function putSpline(layer: LayerOfClip, part: number, spline: ClosedSpline): void {
   const { content, shape } = layer;
-  if ('quad' in content) {
-    // A quad has four corners: none is added, none taken away.
-    const { knots } = spline;
-    if (knots.length !== 4) return {};
-    return { content: { ...content, quad: knots.flatMap(({ x, y }) => [x, y]) } };
+  if (!('quad' in content)) {
+    const parts = partsAt(shape, usePlayhead.getState().frame);
+    return setParts(
+      layer,
+      parts.map((one, i) => (i === part ? { ...one, spline } : one)),
+    );
   }
-  return { shape: { ...shape, parts: shape.parts.map((one, i) => (i === part ? { ...one, spline } : one)) } };
+  // A quad has four corners: none is added, none taken away.
+  const { knots } = spline;
+  if (knots.length === 4)
+    changeLayer(layer.id, { content: { ...content, quad: knots.flatMap(({ x, y }) => [x, y]) } });
 }
-
-/** A spline as a matrix carries it: its knots, and where their handles reach to. */
-const moved = ({ knots }: ClosedSpline, matrix: Mat3): ClosedSpline => ({
-  knots: knots.map((knot): SplineKnot => {
-    const at = apply(matrix, knot.x, knot.y);
-    const reach = (dx: number, dy: number): Point => {
-      if (dx === 0 && dy === 0) return { x: 0, y: 0 };
-      const to = apply(matrix, knot.x + dx, knot.y + dy);
-      return { x: to.x - at.x, y: to.y - at.y };
-    };
-    const [before, after] = [reach(knot.inX, knot.inY), reach(knot.outX, knot.outY)];
-    return { ...at, inX: before.x, inY: before.y, outX: after.x, outY: after.y };
-  }),
-});

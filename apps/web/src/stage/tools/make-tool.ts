@@ -3,6 +3,7 @@ import { outputScale, slideTo, slidBy } from '../../state/framing';
 import type { Tool } from '../../state/view';
 import { GuideTool } from './guide-tool';
 import { PanTool } from './pan-tool';
+import { PipetteTool } from './pipette-tool';
 import { PlaceTool } from './place-tool';
 import { PictureDragTool, type PictureDrag } from './picture-drag-tool';
 import { SplineTool } from './spline-tool';
@@ -22,6 +23,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
       return new PlaceTool(context, tool);
     case 'within':
     case 'without':
+    case 'outline':
+    case 'cutout':
       return new SplineTool(context);
     case 'line':
     case 'cross':
@@ -30,6 +33,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
       return new PictureDragTool(put);
     case 'slide':
       return new PictureDragTool(slide);
+    case 'pipette':
+      return new PipetteTool();
     case 'wander':
       return new WanderTool();
     case 'move':

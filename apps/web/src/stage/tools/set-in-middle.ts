@@ -1,5 +1,6 @@
 import { rectangleSpline } from '@lurn/core';
 import { useDocument } from '../../state/document';
+import { addOutline, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
 import { followAside, placeTrack } from '../../state/track-edits';
 import { addGuide, useView } from '../../state/view';
@@ -31,6 +32,15 @@ export function setInMiddle(): boolean {
         editedArea: areas.length,
         tool: 'move',
       }));
+      return true;
+    case 'outline':
+    case 'cutout':
+      addOutline(rectangleSpline(x - dx, y - dy, x + dx, y + dy), tool === 'cutout');
+      useView.setState({ tool: 'move' });
+      return true;
+    case 'pipette':
+      useLayers.setState({ picking: { x, y } });
+      useView.setState({ tool: 'move' });
       return true;
     case 'line':
       addGuide({ pane: 'source', from: { x: x - dx, y }, to: { x: x + dx, y } });

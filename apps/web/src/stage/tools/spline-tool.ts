@@ -1,4 +1,5 @@
 import { cornerKnot, smoothKnot, type Point, type SplineKnot } from '@lurn/core';
+import { addOutline } from '../../state/layers';
 import { useView } from '../../state/view';
 import { toPicture, toStage } from '../panes';
 import { isNear, snapToLines } from '../snap';
@@ -76,13 +77,15 @@ export class SplineTool implements StageTool {
 }
 
 function closeDraft(): void {
-  useView.setState(({ draft, areas, tool }) => {
-    if (!draft || (tool !== 'within' && tool !== 'without')) return {};
-    return {
-      areas: [...areas, { kind: tool, spline: { knots: draft.knots } }],
+  const { draft, tool } = useView.getState();
+  if (!draft) return;
+  const spline = { knots: draft.knots };
+  if (tool === 'outline' || tool === 'cutout') addOutline(spline, tool === 'cutout');
+  else if (tool === 'within' || tool === 'without')
+    useView.setState(({ areas }) => ({
+      areas: [...areas, { kind: tool, spline }],
       editedArea: areas.length,
-      draft: null,
-      tool: 'move',
-    };
-  });
+    }));
+  else return;
+  useView.setState({ draft: null, tool: 'move' });
 }
