@@ -58,8 +58,14 @@ export async function dressStep(
       } catch (error) {
         throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
       }
-    } else if (content.kind === 'text') pictures.set(textName(content), drawText(content));
-    else if (content.kind === 'picture' && !pictures.has(content.asset)) {
+    } else if (content.kind === 'text') {
+      try {
+        const font = content.font ? resolve(dirname(recipe), content.font) : undefined;
+        pictures.set(textName(content), drawText(content, font));
+      } catch (error) {
+        throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
+      }
+    } else if (content.kind === 'picture' && !pictures.has(content.asset)) {
       try {
         pictures.set(
           content.asset,

@@ -37,6 +37,8 @@ export class LayerCopyRequest {
 export interface AssetView {
   id: string;
   name: string;
+  kind: 'picture' | 'font';
+  /** Of a picture. */
   width: number;
   height: number;
 }

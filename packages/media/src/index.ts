@@ -7,6 +7,7 @@ export * from './index-clip.js';
 export * from './frame-reader.js';
 export * from './still.js';
 export * from './layer-picture.js';
+export { familyOf, isFont } from './font.js';
 export * from './text-picture.js';
 export * from './sound.js';
 export * from './pictures.js';

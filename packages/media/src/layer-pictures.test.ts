@@ -1,10 +1,12 @@
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { copyFile, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { freshContent, textScale, type LayerPicture, type TextContent } from '@lurn/core';
 import { readLayerPicture } from './layer-picture.js';
 import { runTool } from './process.js';
+import { familyOf, isFont } from './font.js';
 import { drawText } from './text-picture.js';
 
 let folder: string;
@@ -75,5 +77,19 @@ describe('words', () => {
     expect(drawText({ ...content, text: 'Withy\nFerry', lineSpacing: 1.5 }).height).toBe(
       plain.height + textScale * 60,
     );
+  });
+
+  test('take the font of a file, and say by its name what is none', async () => {
+    const file = createRequire(import.meta.url).resolve(
+      '@fontsource-variable/inter/files/inter-latin-wght-normal.woff2',
+    );
+    const own = join(folder, 'own.woff2');
+    await copyFile(file, own);
+    expect([await isFont(own), await isFont(join(folder, 'sign.txt'))]).toEqual([true, false]);
+    // The same font by another file: the same letters.
+    expect(drawText(content, own)).toEqual(drawText(content));
+    const broken = join(folder, 'broken.ttf');
+    await writeFile(broken, Buffer.concat([Buffer.from([0, 1, 0, 0]), Buffer.alloc(60)]));
+    expect(() => familyOf(broken)).toThrow('"broken.ttf" is no font that can be read');
   });
 });

@@ -1,41 +1,29 @@
-import { createRequire } from 'node:module';
-import { createCanvas, GlobalFonts } from '@napi-rs/canvas';
+import { createCanvas } from '@napi-rs/canvas';
 import { textScale, type Colour, type LayerPicture, type TextContent } from '@lurn/core';
-
-/** The font that ships, by a name of its own. */
-const family = 'Lurn text';
-let isKnown = false;
-
-function useFont(): void {
-  if (isKnown) return;
-  const file = createRequire(import.meta.url).resolve(
-    '@fontsource-variable/inter/files/inter-latin-wght-normal.woff2',
-  );
-  GlobalFonts.registerFromPath(file, family);
-  isKnown = true;
-}
+import { familyOf, shippedFont } from './font.js';
 
 const css = (colour: Colour): string => `rgb(${colour.map((v) => Math.round(255 * v)).join(' ')})`;
 
 /** The most that either side of a picture of words may have. */
 const longest = 8192;
 
-/** Draws words, once for preview and export: about a middle, as large as they need, at twice the clip's pixels. */
-export function drawText(content: TextContent): LayerPicture {
-  const canvas = canvasOf(content);
+/** Draws words, once for preview and export: about a middle, as large as they need, at twice the clip's pixels. The font is that of a file. */
+export function drawText(content: TextContent, font = shippedFont()): LayerPicture {
+  const canvas = canvasOf(content, font);
   const { width, height } = canvas;
   const { data } = canvas.getContext('2d').getImageData(0, 0, width, height);
   return { width, height, rgba: new Uint8Array(data.buffer, data.byteOffset, data.byteLength) };
 }
 
 /** The same as a PNG. */
-export const drawTextPng = (content: TextContent): Promise<Buffer> => canvasOf(content).encode('png');
+export const drawTextPng = (content: TextContent, font = shippedFont()): Promise<Buffer> =>
+  canvasOf(content, font).encode('png');
 
-function canvasOf({ text, weight, size, colour, outline, outlineColour, align, lineSpacing }: TextContent) {
-  useFont();
+function canvasOf(content: TextContent, file: string) {
+  const { text, weight, size, colour, outline, outlineColour, align, lineSpacing } = content;
   const lines = text.split('\n');
   const letters = textScale * size;
-  const font = `${Math.round(Math.min(Math.max(weight, 100), 900))} ${letters}px "${family}"`;
+  const font = `${Math.round(Math.min(Math.max(weight, 100), 900))} ${letters}px "${familyOf(file)}"`;
   const measure = createCanvas(1, 1).getContext('2d');
   measure.font = font;
   const margin = textScale * outline + letters / 4;

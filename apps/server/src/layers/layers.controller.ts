@@ -73,7 +73,7 @@ export class LayersController {
   @ApiConsumes('multipart/form-data')
   @ApiBody({ schema: { type: 'object', properties: { file: { type: 'string', format: 'binary' } } } })
   @UseInterceptors(FileInterceptor('file'))
-  @ApiOperation({ summary: 'Bring in a picture that layers may show: PNG, JPEG, WebP or TIFF' })
+  @ApiOperation({ summary: 'Bring in a picture that layers may show (PNG, JPEG, WebP, TIFF), or a font' })
   async bring(@UploadedFile() file?: { path: string; originalname: string }): Promise<AssetView> {
     if (!file) throw new UnprocessableEntityException('There is no file in it.');
     try {
@@ -89,7 +89,8 @@ export class LayersController {
   @ApiQuery({ name: 'of', description: 'A text layer’s content as JSON' })
   @ApiOperation({ summary: 'Words as they will be drawn, a PNG at twice the clip’s pixels' })
   async text(@Query('of') of?: string): Promise<StreamableFile> {
-    return new StreamableFile(await drawTextPng(textIn(of)));
+    const content = textIn(of);
+    return new StreamableFile(await drawTextPng(content, this.assets.fontOf(content, 'Text')));
   }
 
   @Get('assets/:id')

@@ -1,7 +1,9 @@
+import { createRequire } from 'node:module';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import type { AssetView, ClipChange, ClipView, JobView, ProjectView } from '@lurn/contract';
+import type { Match } from '@lurn/core';
 import { indexClip, openClip, readFrames, runTool } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
 import { Harness } from '../testing/harness.js';
@@ -157,3 +159,62 @@ test('a picture is brought in, shown, carried into a copy of the project; what i
   expect(layer.carrier.trackIds).toEqual([second.tracks[0].id]);
   expect(second.tracks[0].id).not.toBe(track);
 });
+
+test('layers are seen alone, and by what they cover; what is about one is measured', async () => {
+  for (const { id } of await layers()) await api().delete(`/api/layers/${id}`).expect(200);
+  await refusedExport({ only: 'matte' }, 'There is no layer to be seen alone');
+  const { id } = await add({ ...cover, first: 0, last: 11 });
+  await refusedExport({ only: 'layers', codec: 'h264', container: 'mp4' }, 'has no transparency');
+  const matte = await exported({ only: 'matte' });
+  for (const picture of matte) {
+    expect([picture[60 * 192 + 80], picture[10 * 192 + 10]]).toEqual([235, 16]);
+    expect(new Set(picture).size).toBeLessThan(10);
+  }
+  const around = (await api().get(`/api/clips/${clip.id}/frames/3/around/${id}`).expect(200)).body as Match;
+  expect(around.white - around.black).toBeGreaterThan(0.1);
+  const beyond = await api().get(`/api/clips/${clip.id}/frames/99/around/${id}`).expect(422);
+  expect((beyond.body as { message: string }).message).toBe('There is no frame 99 in this clip.');
+});
+
+test('a layer shows another clip of the project, or a still of its own; one that is gone is said', async () => {
+  for (const { id } of await layers()) await api().delete(`/api/layers/${id}`).expect(200);
+  const content = { kind: 'clip', clip: '', from: 4, play: 'still', quad: [0, 0, 192, 0, 192, 112, 0, 112] };
+  const { id } = await add({ name: 'Film', content });
+  const pictures = await exported();
+  // One frame throughout.
+  for (const picture of pictures) expect(picture).toEqual(pictures[0]);
+  const gone = { name: 'Film', content: { ...content, clip: '4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10' } };
+  await api().put(`/api/layers/${id}`).send({ layer: gone }).expect(200);
+  await refusedExport({}, 'Layer "Film" shows a clip');
+  await api().delete(`/api/layers/${id}`).expect(200);
+});
+
+test('a font comes in like a picture; what only says that it is one is refused', async () => {
+  const file = createRequire(import.meta.url).resolve(
+    '@fontsource-variable/inter/files/inter-latin-wght-normal.woff2',
+  );
+  const font = (await api().post('/api/assets').attach('file', file).expect(201)).body as AssetView;
+  expect(font.kind).toBe('font');
+  const text = { kind: 'text', text: 'Withy', font: font.id };
+  await api()
+    .get('/api/text-pictures')
+    .query({ of: JSON.stringify(text) })
+    .expect(200);
+  const lost = { ...text, font: '4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10' };
+  await api()
+    .get('/api/text-pictures')
+    .query({ of: JSON.stringify(lost) })
+    .expect(422);
+  const broken = join(harness.data, 'broken.ttf');
+  await writeFile(broken, Buffer.concat([Buffer.from([0, 1, 0, 0]), Buffer.alloc(60)]));
+  const refused = await api().post('/api/assets').attach('file', broken).expect(422);
+  expect((refused.body as { message: string }).message).toContain('"broken.ttf" is no font');
+});
+
+async function refusedExport(request: object, message: string): Promise<void> {
+  const { body } = await api()
+    .post(`/api/clips/${clip.id}/exports`)
+    .send({ codec: 'ffv1', container: 'mkv', ...request })
+    .expect(422);
+  expect((body as { message: string }).message).toContain(message);
+}

@@ -257,10 +257,10 @@ export class PackageService {
   }
 }
 
-/** The picture that a layer shows; null where it shows none. */
+/** The picture that a layer shows, or its font; null where it has none. */
 const assetOf = (view: object): string | null => {
   const { content } = view as Partial<LayerRecord>;
-  return content?.kind === 'picture' ? content.asset : null;
+  return content?.kind === 'picture' ? content.asset : content?.kind === 'text' ? content.font || null : null;
 };
 
 /** What a clip was called by: records that are kept with it have its name. */

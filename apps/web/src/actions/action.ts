@@ -1,7 +1,17 @@
 import type { LucideIcon } from 'lucide-react';
 
 /** In the order they are listed in. */
-export const groups = ['Play', 'Look', 'Follow', 'Mend', 'Tracks', 'Steady', 'Dress', 'Export', 'Page'] as const;
+export const groups = [
+  'Play',
+  'Look',
+  'Follow',
+  'Mend',
+  'Tracks',
+  'Steady',
+  'Dress',
+  'Export',
+  'Page',
+] as const;
 export type ActionGroup = (typeof groups)[number];
 
 /** Something a person can have done: what menus, tooltips, keys, the list of keys and the palette are made of. */

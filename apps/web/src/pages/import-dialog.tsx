@@ -1,4 +1,5 @@
 import type { ClipView } from '@lurn/contract';
+import { dressWithFile } from '../state/layers';
 import {
   angleUnits,
   lengthUnits,
@@ -52,14 +53,15 @@ function useDropAndPaste(): void {
       const [file] = event.dataTransfer?.files ?? [];
       if (!file) return;
       event.preventDefault();
-      void takeFile(file);
+      if (!dressWithFile(file)) void takeFile(file);
     };
     const paste = (event: ClipboardEvent): void => {
       if ((event.target as HTMLElement).matches('input, textarea')) return;
       const text = event.clipboardData?.getData('text') ?? '';
       const [file] = event.clipboardData?.files ?? [];
-      if (file) void takeFile(file);
-      else if (looksLikeTracks(text)) takeText(text, 'the clipboard');
+      if (file) {
+        if (!dressWithFile(file)) void takeFile(file);
+      } else if (looksLikeTracks(text)) takeText(text, 'the clipboard');
       else return;
       event.preventDefault();
     };

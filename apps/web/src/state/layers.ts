@@ -97,10 +97,10 @@ export async function addLayer(kind: 'cover' | 'colour'): Promise<void> {
 }
 
 /** Writes something on the frame that is shown. */
-export async function addText(): Promise<void> {
+export async function addText(font = ''): Promise<void> {
   const { x, y } = likelyPlace();
   const size = Math.round((get().clip?.height ?? 1080) / 18);
-  await put({ ...freshContent('text'), x, y, size }, layerDefaults.shape);
+  await put({ ...freshContent('text'), font, x, y, size }, layerDefaults.shape);
 }
 
 /** Brings a picture in, and lays it in the middle of the frame that is shown, at its own shape. */
@@ -132,6 +132,29 @@ function likelyQuad({ width, height }: { width: number; height: number }): numbe
   const [w, h] = [(scale * width) / 2, (scale * height) / 2];
   return [x - w, y - h, x + w, y - h, x + w, y + h, x - w, y + h];
 }
+
+/** Endings of files that fonts and pictures come in. */
+export const fontEndings = ['.ttf', '.otf', '.woff', '.woff2'];
+const pictureEndings = ['.png', '.jpg', '.jpeg', '.webp', '.tif', '.tiff'];
+
+/** Takes a file that was dropped, where it is a picture or a font; false where it is neither. */
+export function dressWithFile(file: File): boolean {
+  const endsAs = (endings: string[]): boolean =>
+    endings.some((ending) => file.name.toLowerCase().endsWith(ending));
+  if (endsAs(pictureEndings)) void addPicture(file);
+  else if (endsAs(fontEndings)) void takeFont(file);
+  else return false;
+  return true;
+}
+
+/** Gives the selected text a font; without one a text is added. */
+const takeFont = (file: File): Promise<void> =>
+  attempt(async () => {
+    const { id: font } = await api.bringAsset(file);
+    const layer = get().layers.find(({ id }) => id === useLayers.getState().selected);
+    if (layer?.content.kind === 'text') changeLayer(layer.id, { content: { ...layer.content, font } });
+    else await addText(font);
+  });
 
 async function put(content: LayerContent, shape: Layer['shape'], name = names[content.kind]): Promise<void> {
   const { clip, layers } = get();

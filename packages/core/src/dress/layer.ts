@@ -94,12 +94,14 @@ export interface ClipContent {
   quad: readonly number[];
 }
 
-/** Words, in a shipped font. */
+/** Words. */
 export interface TextContent {
   kind: 'text';
   /** Lines are parted by line breaks. */
   text: string;
-  /** 100 to 900. */
+  /** An asset's id, of a recipe the path of a font's file; empty for the font that ships. */
+  font: string;
+  /** 100 to 900, as far as the font goes. */
   weight: number;
   /** Of the letters, pixels. */
   size: number;

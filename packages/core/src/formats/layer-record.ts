@@ -39,7 +39,15 @@ const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { ki
   picture: { kind: 'picture', asset: '', quad: [] },
   clip: { kind: 'clip', clip: '', from: 0, play: 'loop', quad: [] },
   text: {
-    ...({ kind: 'text', text: 'Text', weight: 600, size: 48, colour: [1, 1, 1], outline: 0 } as const),
+    ...({
+      kind: 'text',
+      text: 'Text',
+      font: '',
+      weight: 600,
+      size: 48,
+      colour: [1, 1, 1],
+      outline: 0,
+    } as const),
     ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0 } as const),
   },
 };
@@ -178,6 +186,7 @@ export function readLayer(view: unknown, frames: number): Layer {
         : content.kind === 'text'
           ? typeof content.text === 'string' &&
             content.text.length <= mostText &&
+            typeof content.font === 'string' &&
             isNumber(
               content.x,
               content.y,

@@ -1,4 +1,8 @@
 import type { ClipContent, ColourContent, CoverContent, TextContent } from '@lurn/core';
+import { useRef } from 'react';
+import { attempt } from '../../api/attempt';
+import { api } from '../../api/client';
+import { fontEndings } from '../../state/layers';
 import { percent } from '../../ui/format';
 import { PixelField } from '../../ui/pixel-field';
 import { CurveEditor } from './curve-editor';
@@ -134,7 +138,7 @@ export function TextSettings({
   onChange: (next: TextContent) => void;
 }) {
   const set = (part: Partial<TextContent>): void => onChange({ ...content, ...part });
-  const { text, weight, size, colour, outline, outlineColour, align, lineSpacing } = content;
+  const { text, font, weight, size, colour, outline, outlineColour, align, lineSpacing } = content;
   return (
     <>
       <textarea
@@ -145,6 +149,16 @@ export function TextSettings({
         aria-label="Text"
         onChange={({ target: { value } }) => set({ text: value })}
       />
+      <Named label="Font">
+        <span className="flex gap-1">
+          {font !== '' && (
+            <button className="btn btn-xs" onClick={() => set({ font: '' })}>
+              The usual one
+            </button>
+          )}
+          <FontFile onFont={(id) => set({ font: id })} />
+        </span>
+      </Named>
       <Slider
         label="Size"
         value={size}
@@ -253,6 +267,30 @@ export function ClipSettings({
           ))}
         </select>
       </Named>
+    </>
+  );
+}
+
+/** Brings a font in by its file. */
+function FontFile({ onFont }: { onFont: (id: string) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <button className="btn btn-xs" onClick={() => input.current?.click()}>
+        From a file…
+      </button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept={fontEndings.join(',')}
+        data-testid="font-file"
+        onChange={({ target }) => {
+          const [file] = target.files ?? [];
+          if (file) void attempt(async () => onFont((await api.bringAsset(file)).id));
+          target.value = '';
+        }}
+      />
     </>
   );
 }
