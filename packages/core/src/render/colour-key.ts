@@ -97,12 +97,24 @@ function keyedIn(
   const width = box.right - box.left;
   const alpha = new Float32Array(width * (box.bottom - box.top));
   const reach = Math.max(softness, 1e-6);
-  for (let y = box.top; y < box.bottom; y++)
-    for (let x = box.left; x < box.right; x++) {
-      const at = Math.floor(y / down) * u.width + Math.floor(x / across);
-      const off = Math.hypot(levels[u.offset + at] - blue, levels[v.offset + at] - red) / chroma;
-      const t = Math.min(Math.max((off - range) / reach, 0), 1);
-      alpha[(y - box.top) * width + x - box.left] = 1 - t * t * (3 - 2 * t);
+  // As many numbers as there are chroma samples; each is that of its pixels.
+  const first = Math.floor(box.left / across);
+  const shares = new Float32Array(Math.ceil(box.right / across) - first);
+  let done = -1;
+  for (let y = box.top; y < box.bottom; y++) {
+    const line = Math.floor(y / down);
+    if (line !== done) {
+      done = line;
+      for (let c = 0; c < shares.length; c++) {
+        const at = line * u.width + Math.min(first + c, u.width - 1);
+        const du = levels[u.offset + at] - blue;
+        const dv = levels[v.offset + at] - red;
+        const t = Math.min(Math.max((Math.sqrt(du * du + dv * dv) / chroma - range) / reach, 0), 1);
+        shares[c] = 1 - t * t * (3 - 2 * t);
+      }
     }
+    const row = (y - box.top) * width - box.left;
+    for (let x = box.left; x < box.right; x++) alpha[row + x] = shares[Math.floor(x / across) - first];
+  }
   return { box, alpha };
 }

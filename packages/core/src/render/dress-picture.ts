@@ -89,14 +89,14 @@ const wholeMask = (box: PixelBox): Mask => ({
 /** Adds what a mask covers to what is covered already. */
 function addTo(matte: Float32Array, stride: number, { box, alpha }: Mask, sampler: Sampler | null): void {
   const width = box.right - box.left;
+  const colours = new Float32Array(4 * width);
   for (let y = box.top; y < box.bottom; y++) {
-    sampler?.begin(box.left + 0.5, y + 0.5, 1, width);
+    sampler?.row(colours, box.left + 0.5, y + 0.5, 1, width);
     for (let x = 0; x < width; x++) {
       const m = alpha[(y - box.top) * width + x];
       if (m === 0) continue;
-      sampler?.take(x);
       const at = y * stride + box.left + x;
-      matte[at] += (1 - matte[at]) * m * (sampler ? sampler.a : 1);
+      matte[at] += (1 - matte[at]) * m * (sampler ? colours[4 * x + 3] : 1);
     }
   }
 }

@@ -11,40 +11,49 @@ export function lay(dressed: Dressed, mask: Mask, sampler: Sampler, blend: Dress
   else layBlended(dressed, mask, sampler, blend);
 }
 
+/** Where a row of a mask is anything: its first place and the one after its last. */
+function reachOf(alpha: Float32Array, row: number, width: number): [number, number] {
+  let [from, to] = [0, width];
+  while (from < to && alpha[row + from] === 0) from++;
+  while (to > from && alpha[row + to - 1] === 0) to--;
+  return [from, to];
+}
+
 /** Luma and chroma each take the colour at their own places. */
 function layPlainly(dressed: Dressed, mask: Mask, sampler: Sampler): void {
   const { levels, format } = dressed;
   const { black, luma, middle, chroma, most } = levelsOf(format);
   const [first, u, v] = partsOf(dressed, mask);
+  const colours = new Float32Array(4 * first.width);
   for (let y = 0; y < first.height; y++) {
-    sampler.begin(first.left + 0.5, first.top + y + 0.5, 1, first.width);
+    const [from, to] = reachOf(first.alpha, y * first.width, first.width);
+    if (from === to) continue;
+    sampler.row(colours, first.left + from + 0.5, first.top + y + 0.5, 1, to - from);
     const row = first.plane.offset + (first.top + y) * first.plane.width + first.left;
-    for (let x = 0; x < first.width; x++) {
+    for (let x = from, i = 0; x < to; x++, i += 4) {
       const m = first.alpha[y * first.width + x];
-      if (m === 0) continue;
-      sampler.take(x);
-      const { a } = sampler;
-      if (a === 0) continue;
-      const t = wr * sampler.r + wg * sampler.g + wb * sampler.b;
+      const a = colours[i + 3];
+      if (m === 0 || a === 0) continue;
+      const t = wr * colours[i] + wg * colours[i + 1] + wb * colours[i + 2];
       const level = levels[row + x] + m * (a * (black - levels[row + x]) + luma * t);
       levels[row + x] = level < 0 ? 0 : level > most ? most : level + 0.5;
     }
   }
   const [across, , shift, , down] = lumaFromChroma(format);
   for (let y = 0; y < u.height; y++) {
-    sampler.begin(across * (u.left + 0.5) + shift, down * (u.top + y + 0.5), across, u.width);
+    const [from, to] = reachOf(u.alpha, y * u.width, u.width);
+    if (from === to) continue;
+    sampler.row(colours, across * (u.left + from + 0.5) + shift, down * (u.top + y + 0.5), across, to - from);
     const row = (u.top + y) * u.plane.width + u.left;
-    for (let x = 0; x < u.width; x++) {
+    for (let x = from, k = 0; x < to; x++, k += 4) {
       const m = u.alpha[y * u.width + x];
-      if (m === 0) continue;
-      sampler.take(x);
-      const { r, g, b, a } = sampler;
-      if (a === 0) continue;
-      const t = wr * r + wg * g + wb * b;
+      const a = colours[k + 3];
+      if (m === 0 || a === 0) continue;
+      const t = wr * colours[k] + wg * colours[k + 1] + wb * colours[k + 2];
       const i = u.plane.offset + row + x;
       const j = v.plane.offset + row + x;
-      const blue = levels[i] + m * (a * (middle - levels[i]) + chroma * cb * (b - t));
-      const red = levels[j] + m * (a * (middle - levels[j]) + chroma * cr * (r - t));
+      const blue = levels[i] + m * (a * (middle - levels[i]) + chroma * cb * (colours[k + 2] - t));
+      const red = levels[j] + m * (a * (middle - levels[j]) + chroma * cr * (colours[k] - t));
       levels[i] = blue < 0 ? 0 : blue > most ? most : blue + 0.5;
       levels[j] = red < 0 ? 0 : red > most ? most : red + 0.5;
     }
@@ -68,6 +77,7 @@ function layBlended(
   const down = Math.round(format.height / u.height);
   const width = box.right - box.left;
   const columns = Math.ceil(width / across);
+  const colours = new Float32Array(4 * width);
   // What the colours of a row of chroma samples change by, added up over their pixels.
   const [du, dv] = [new Float32Array(columns), new Float32Array(columns)];
   const change = (below: number, laid: number, share: number): number => {
@@ -79,12 +89,11 @@ function layBlended(
     dv.fill(0);
     const row = Math.floor(top / down) * u.width + Math.floor(box.left / across);
     for (let y = top; y < Math.min(top + down, box.bottom); y++) {
-      sampler.begin(box.left + 0.5, y + 0.5, 1, width);
+      sampler.row(colours, box.left + 0.5, y + 0.5, 1, width);
       for (let x = 0; x < width; x++) {
         const m = alpha[(y - box.top) * width + x];
         if (m === 0) continue;
-        sampler.take(x);
-        const { a } = sampler;
+        const a = colours[4 * x + 3];
         const share = m * a;
         if (share === 0) continue;
         const k = first.offset + y * first.width + box.left + x;
@@ -93,9 +102,9 @@ function layBlended(
         const red = t + (levels[v.offset + row + c] - middle) / (chroma * cr);
         const blue = t + (levels[u.offset + row + c] - middle) / (chroma * cb);
         const green = (t - wr * red - wb * blue) / wg;
-        const dr = change(red, sampler.r / a, share);
-        const dg = change(green, sampler.g / a, share);
-        const db = change(blue, sampler.b / a, share);
+        const dr = change(red, colours[4 * x] / a, share);
+        const dg = change(green, colours[4 * x + 1] / a, share);
+        const db = change(blue, colours[4 * x + 2] / a, share);
         const dy = wr * dr + wg * dg + wb * db;
         levels[k] = Math.min(Math.max(Math.round(levels[k] + luma * dy), 0), most);
         du[c] += (db - dy) * cb;

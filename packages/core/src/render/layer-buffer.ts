@@ -8,18 +8,9 @@ import type { PixelBox } from './warp-picture.js';
 
 /** A layer as it is seen, before it is laid over anything: red, green, blue and alpha of each pixel of a box, multiplied by alpha. */
 export class LayerBuffer implements Sampler {
-  r = 0;
-  g = 0;
-  b = 0;
-  a = 0;
   readonly width: number;
   readonly height: number;
   values: Float32Array;
-  private row = 0;
-  private below = 0;
-  private down = 0;
-  private first = 0;
-  private apart = 1;
 
   constructor(readonly box: PixelBox) {
     this.width = box.right - box.left;
@@ -27,32 +18,24 @@ export class LayerBuffer implements Sampler {
     this.values = new Float32Array(4 * this.width * this.height);
   }
 
-  begin(x: number, y: number, apart: number): void {
-    const v = Math.min(Math.max(y - this.box.top - 0.5, 0), this.height - 1);
-    const j = Math.min(Math.floor(v), Math.max(this.height - 2, 0));
-    this.down = v - j;
-    this.row = 4 * this.width * j;
-    this.below = this.height > 1 ? 4 * this.width : 0;
-    this.first = x - this.box.left - 0.5;
-    this.apart = apart;
-  }
-
-  take(n: number): void {
-    const { values, width, down } = this;
-    const u = Math.min(Math.max(this.first + n * this.apart, 0), width - 1);
-    const i = Math.min(Math.floor(u), Math.max(width - 2, 0));
-    const s = u - i;
-    const at = this.row + 4 * i;
+  row(made: Float32Array, x: number, y: number, apart: number, count: number): void {
+    const { values, width, height, box } = this;
+    const v = Math.min(Math.max(y - box.top - 0.5, 0), height - 1);
+    const j = Math.min(Math.floor(v), Math.max(height - 2, 0));
+    const t = v - j;
+    const below = height > 1 ? 4 * width : 0;
     const right = width > 1 ? 4 : 0;
-    const mix = (k: number): number => {
-      const upper = values[k] + s * (values[k + right] - values[k]);
-      const l = k + this.below;
-      return upper + down * (values[l] + s * (values[l + right] - values[l]) - upper);
-    };
-    this.r = mix(at);
-    this.g = mix(at + 1);
-    this.b = mix(at + 2);
-    this.a = mix(at + 3);
+    for (let n = 0; n < count; n++) {
+      const u = Math.min(Math.max(x + n * apart - box.left - 0.5, 0), width - 1);
+      const i = Math.min(Math.floor(u), Math.max(width - 2, 0));
+      const s = u - i;
+      for (let c = 0; c < 4; c++) {
+        const k = 4 * (j * width + i) + c;
+        const upper = values[k] + s * (values[k + right] - values[k]);
+        const l = k + below;
+        made[4 * n + c] = upper + t * (values[l] + s * (values[l + right] - values[l]) - upper);
+      }
+    }
   }
 
   /** Adds a picture through a mask, by a share of it. */
@@ -60,17 +43,14 @@ export class LayerBuffer implements Sampler {
     const { box, width, values } = this;
     const { alpha } = maskIn(mask, box);
     const sampler = new PictureSampler(picture, matrix);
+    const colours = new Float32Array(4 * width);
     for (let y = 0; y < this.height; y++) {
-      sampler.begin(box.left + 0.5, box.top + y + 0.5, 1, width);
+      sampler.row(colours, box.left + 0.5, box.top + y + 0.5, 1, width);
       for (let x = 0; x < width; x++) {
         const m = share * alpha[y * width + x];
         if (m === 0) continue;
-        sampler.take(x);
         const at = 4 * (y * width + x);
-        values[at] += m * sampler.r;
-        values[at + 1] += m * sampler.g;
-        values[at + 2] += m * sampler.b;
-        values[at + 3] += m * sampler.a;
+        for (let c = 0; c < 4; c++) values[at + c] += m * colours[4 * x + c];
       }
     }
   }

@@ -7,31 +7,23 @@ export interface LayerPicture {
   rgba: Uint8Array;
 }
 
-/** What is laid over a picture, along a row at a time; r, g and b are multiplied by a, all 0 to 1. */
+/** What is laid over a picture, a row at a time. */
 export interface Sampler {
-  r: number;
-  g: number;
-  b: number;
-  a: number;
-  /** Begins a row of so many places, so far apart, from a place of the frame on. */
-  begin(x: number, y: number, apart: number, count: number): void;
-  /** Takes the colour at the n-th place. */
-  take(n: number): void;
+  /**
+   * Writes the colours at so many places of the frame, so far apart, from (x, y) on: red, green and blue multiplied by alpha, and
+   * alpha, all 0 to 1. Rows at once: what is called for each pixel costs more than what it does.
+   */
+  row(made: Float32Array, x: number, y: number, apart: number, count: number): void;
 }
 
 /** One colour everywhere. */
 export class PlainSampler implements Sampler {
-  readonly a = 1;
-  constructor(
-    readonly r: number,
-    readonly g: number,
-    readonly b: number,
-  ) {}
-  begin(): void {
-    // It is the same everywhere.
+  private readonly colour: readonly number[];
+  constructor(r: number, g: number, b: number) {
+    this.colour = [r, g, b, 1];
   }
-  take(): void {
-    // As above.
+  row(made: Float32Array, _x: number, _y: number, _apart: number, count: number): void {
+    for (let i = 0; i < 4 * count; i++) made[i] = this.colour[i & 3];
   }
 }
 
@@ -44,67 +36,54 @@ interface Mip {
 
 /** Takes a picture between its pixels, of the smaller copies the last that is still larger than it is shown. */
 export class PictureSampler implements Sampler {
-  r = 0;
-  g = 0;
-  b = 0;
-  a = 0;
   private readonly levels: Mip[];
   private readonly back: Mat3;
-  private level: Mip;
-  // Homogeneous place in the level, its pixels' middles at whole numbers: at the row's first place, and from one to the next.
-  private x0 = 0;
-  private dx = 0;
-  private y0 = 0;
-  private dy = 0;
-  private w0 = 1;
-  private dw = 0;
 
   constructor(
     private readonly picture: LayerPicture,
     frameFromSquare: Mat3,
   ) {
     this.levels = mipsOf(picture);
-    this.level = this.levels[0];
     this.back = invert(frameFromSquare);
   }
 
-  begin(x: number, y: number, apart: number, count: number): void {
+  row(made: Float32Array, x: number, y: number, apart: number, count: number): void {
     const m = this.back;
-    this.level = this.levelAt(x + (apart * count) / 2, y, apart);
-    const { width, height } = this.level;
-    this.w0 = m[6] * x + m[7] * y + m[8];
-    this.dw = m[6] * apart;
-    this.x0 = width * (m[0] * x + m[1] * y + m[2]) - 0.5 * this.w0;
-    this.dx = width * m[0] * apart - 0.5 * this.dw;
-    this.y0 = height * (m[3] * x + m[4] * y + m[5]) - 0.5 * this.w0;
-    this.dy = height * m[3] * apart - 0.5 * this.dw;
-  }
-
-  take(n: number): void {
-    const { width, height, values } = this.level;
-    const w = 1 / (this.w0 + n * this.dw);
-    let u = (this.x0 + n * this.dx) * w;
-    let v = (this.y0 + n * this.dy) * w;
-    // Beyond its edge a picture goes on.
-    u = u > 0 ? (u < width - 1 ? u : width - 1) : 0;
-    v = v > 0 ? (v < height - 1 ? v : height - 1) : 0;
-    const i = u | 0;
-    const j = v | 0;
-    const s = u - i;
-    const t = v - j;
-    const at = 4 * (j * width + i);
-    const right = i < width - 1 ? 4 : 0;
-    const below = at + (j < height - 1 ? 4 * width : 0);
-    const d = s * t;
-    const b = s - d;
-    const c = t - d;
-    const a = 1 - s - c;
-    const k = at + right;
-    const l = below + right;
-    this.r = a * values[at] + b * values[k] + c * values[below] + d * values[l];
-    this.g = a * values[at + 1] + b * values[k + 1] + c * values[below + 1] + d * values[l + 1];
-    this.b = a * values[at + 2] + b * values[k + 2] + c * values[below + 2] + d * values[l + 2];
-    this.a = a * values[at + 3] + b * values[k + 3] + c * values[below + 3] + d * values[l + 3];
+    const { width, height, values } = this.levelAt(x + (apart * count) / 2, y, apart);
+    // Homogeneous place in the copy, its pixels' middles at whole numbers: at the first place, and from one to the next.
+    const w0 = m[6] * x + m[7] * y + m[8];
+    const dw = m[6] * apart;
+    const x0 = width * (m[0] * x + m[1] * y + m[2]) - 0.5 * w0;
+    const dx = width * m[0] * apart - 0.5 * dw;
+    const y0 = height * (m[3] * x + m[4] * y + m[5]) - 0.5 * w0;
+    const dy = height * m[3] * apart - 0.5 * dw;
+    const [mostU, mostV] = [width - 1, height - 1];
+    for (let n = 0; n < count; n++) {
+      const w = 1 / (w0 + n * dw);
+      let u = (x0 + n * dx) * w;
+      let v = (y0 + n * dy) * w;
+      // Beyond its edge a picture goes on.
+      u = u > 0 ? (u < mostU ? u : mostU) : 0;
+      v = v > 0 ? (v < mostV ? v : mostV) : 0;
+      const i = u | 0;
+      const j = v | 0;
+      const s = u - i;
+      const t = v - j;
+      const at = 4 * (j * width + i);
+      const k = i < mostU ? at + 4 : at;
+      const down = j < mostV ? 4 * width : 0;
+      const below = at + down;
+      const l = k + down;
+      const d = s * t;
+      const b = s - d;
+      const c = t - d;
+      const a = 1 - s - c;
+      const to = 4 * n;
+      made[to] = a * values[at] + b * values[k] + c * values[below] + d * values[l];
+      made[to + 1] = a * values[at + 1] + b * values[k + 1] + c * values[below + 1] + d * values[l + 1];
+      made[to + 2] = a * values[at + 2] + b * values[k + 2] + c * values[below + 2] + d * values[l + 2];
+      made[to + 3] = a * values[at + 3] + b * values[k + 3] + c * values[below + 3] + d * values[l + 3];
+    }
   }
 
   /** The copy that is right for places so far apart. */
