@@ -7,6 +7,7 @@ import { benchImport } from './import.js';
 import { benchKernels } from './kernels.js';
 import { benchLong } from './long.js';
 import { benchMutations } from './mutations.js';
+import { benchLayers } from './layers.js';
 import { benchPipeline } from './pipeline.js';
 import { benchScene } from './scene.js';
 import { renew, type Table } from './tables.js';
@@ -18,6 +19,7 @@ import { benchWarp } from './warp.js';
 // npm run bench -- film         points suggested on the demo film, and scores, against its truth
 // npm run bench -- kernels      warping; flow, corners, template search against OpenCV, where it is installed
 // npm run bench -- pipeline     tracking, export, memory
+// npm run bench -- layers       export with layers
 // npm run bench -- scene        the whole picture's motion: against its truth, a bare decode, and the same job with OpenCV
 // npm run bench -- import       reading a clip against bare decode, scale and encode
 // npm run bench -- viewer       steps, seeks and playing in the browser
@@ -29,13 +31,14 @@ const parts: Record<string, (arguments_: string[]) => Promise<Table[]>> = {
   film: benchFilm,
   kernels: async () => [...(await benchWarp()), ...(await benchKernels())],
   pipeline: () => benchPipeline(5),
+  layers: () => benchLayers(3),
   scene: () => benchScene(3),
   import: () => benchImport(5),
   viewer: benchViewer,
   long: ([only]) => benchLong(only),
   mutations: ([count]) => benchMutations(Number(count ?? 1000)),
 };
-const usual = ['accuracy', 'film', 'kernels', 'pipeline', 'scene', 'import', 'viewer'];
+const usual = ['accuracy', 'film', 'kernels', 'pipeline', 'layers', 'scene', 'import', 'viewer'];
 const path = (from: string): string => fileURLToPath(new URL(from, import.meta.url));
 
 const [what = 'all', ...more] = process.argv.slice(2);

@@ -1,3 +1,4 @@
+export { layChroma, layLuma } from './lay';
 export { coverPlane, scalePlane, seamPlane, shrinkPlane } from './taps';
 export { warpDeepPlane, warpPlane } from './warp';
 export { correlate, halvePlane, packTemplate, quantise } from './correlation';

@@ -81,6 +81,7 @@ export * from './dress/curve.js';
 export * from './dress/film.js';
 export * from './dress/operations.js';
 export * from './render/dress-picture.js';
+export * from './render/laying-room.js';
 export * from './render/layers-alone.js';
 export { colourAt } from './render/dressed.js';
 export * from './render/measure-around.js';

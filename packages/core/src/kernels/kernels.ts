@@ -94,6 +94,40 @@ export interface Kernels {
     rowFrom?: number,
     rowTo?: number,
   ): void;
+  /** Lays a row of a picture over luma from address `to` on. */
+  layLuma(
+    to: number,
+    row: LaidRow,
+    levels: { black: number; span: number; most: number; deep: boolean },
+  ): void;
+  /** The same over chroma from two addresses on. */
+  layChroma(
+    to: readonly [u: number, v: number],
+    row: LaidRow,
+    levels: { middle: number; blue: number; red: number; most: number; deep: boolean },
+  ): void;
+}
+
+/** A row of places where a picture is laid. All addresses are bytes. */
+export interface LaidRow {
+  /** Single floats, one a place: how much of the picture is seen there. */
+  alpha: number;
+  count: number;
+  /** Bytes of red, green, blue and alpha, multiplied by it. */
+  picture: number;
+  width: number;
+  height: number;
+  place: RowPlace;
+}
+
+/** Homogeneous pixel indices of a picture along a row: at the first place, and from one to the next. */
+export interface RowPlace {
+  x0: number;
+  dx: number;
+  y0: number;
+  dy: number;
+  w0: number;
+  dw: number;
 }
 
 /** The kernels keep the first page for themselves: planes start here. */
@@ -118,8 +152,18 @@ export function startKernels(module: WebAssembly.Module, memory: WebAssembly.Mem
   const cover = instance.exports.coverPlane as (...args: number[]) => void;
   const seam = instance.exports.seamPlane as (...args: number[]) => void;
   const scale = instance.exports.scalePlane as (...args: number[]) => void;
+  const layLuma = instance.exports.layLuma as (...args: number[]) => void;
+  const layChroma = instance.exports.layChroma as (...args: number[]) => void;
+  const laid = ({ alpha, count, picture, width, height, place }: LaidRow): number[] => [
+    ...[alpha, count, picture, width, height],
+    ...[place.x0, place.dx, place.y0, place.dy, place.w0, place.dw],
+  ];
   return {
     memory,
+    layLuma: (to, row, { black, span, most, deep }) =>
+      layLuma(to, ...laid(row), black, span, most, deep ? 1 : 0),
+    layChroma: ([u, v], row, { middle, blue, red, most, deep }) =>
+      layChroma(u, v, ...laid(row), middle, blue, red, most, deep ? 1 : 0),
     warpPlane(source, target, m, bounds, interpolation, fill, rowFrom = 0, rowTo = target.height) {
       const from = [source.at, source.width, source.height, source.stride];
       const to = [target.at, target.width, target.stride, rowFrom, rowTo];

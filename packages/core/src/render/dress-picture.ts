@@ -5,6 +5,7 @@ import { holdOutByColour } from './colour-key.js';
 import { cover, originOf } from './cover-picture.js';
 import { holdOut, type Dressed } from './dressed.js';
 import { lay } from './lay-picture.js';
+import type { LayingRoom } from './laying-room.js';
 import { exposed, exposedPicture, type LayerBuffer } from './layer-buffer.js';
 import { PictureSampler, PlainSampler, type LayerPicture, type Sampler } from './picture-sampler.js';
 import { recolour } from './recolour.js';
@@ -15,7 +16,7 @@ import { planeLayout, type YuvFormat } from './yuv-picture.js';
 /**
  * Does operations to a picture, in order, where it lies: planar luma and chroma, eight bits or more. Operations are in pixels of
  * the clip, the picture may be smaller by `scale`. Where a mask is nothing no level changes. How much of each pixel is covered
- * by any of them is added up in `matte`, a number a pixel, where that is given.
+ * by any of them is added up in `matte`, a number a pixel, where that is given. With a `room` in the kernels' memory, where the picture lies, too, kernels do what they can.
  */
 export function dressPicture(
   levels: Uint8Array | Uint16Array,
@@ -24,6 +25,7 @@ export function dressPicture(
   pictures: ReadonlyMap<string, LayerPicture>,
   scale: { x: number; y: number } = { x: 1, y: 1 },
   matte?: Float32Array,
+  room?: LayingRoom,
 ): void {
   const dressed: Dressed = { levels, format, planes: planeLayout({ ...format, alpha: false }) };
   for (const given of operations) {
@@ -47,8 +49,11 @@ export function dressPicture(
     const sampler = buffer ?? (shown ? new PictureSampler(shown, matrix) : null);
     if (matte) addTo(matte, format.width, mask, sampler);
     if (content.kind === 'colour') recolour(dressed, mask, content);
-    else if (sampler) lay(dressed, mask, sampler, blend);
-    else if (content.kind !== 'cover') continue;
+    else if (sampler) {
+      const isLaid =
+        blend === 'normal' && sampler instanceof PictureSampler && room?.lay(dressed, mask, sampler);
+      if (!isLaid) lay(dressed, mask, sampler, blend);
+    } else if (content.kind !== 'cover') continue;
     else if (blend === 'normal') cover(dressed, mask, content, scale, originOf(recipe));
     else lay(dressed, mask, new PlainSampler(...content.colour), blend);
   }

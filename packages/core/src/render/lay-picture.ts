@@ -12,7 +12,7 @@ export function lay(dressed: Dressed, mask: Mask, sampler: Sampler, blend: Dress
 }
 
 /** Where a row of a mask is anything: its first place and the one after its last. */
-function reachOf(alpha: Float32Array, row: number, width: number): [number, number] {
+export function reachOf(alpha: Float32Array, row: number, width: number): [number, number] {
   let [from, to] = [0, width];
   while (from < to && alpha[row + from] === 0) from++;
   while (to > from && alpha[row + to - 1] === 0) to--;

@@ -1,3 +1,4 @@
+import type { RowPlace } from '../kernels/kernels.js';
 import { invert, type Mat3 } from '../geometry/mat3.js';
 
 /** A picture that layers show: red, green, blue and alpha, not multiplied by it; eight bits. */
@@ -28,7 +29,7 @@ export class PlainSampler implements Sampler {
 }
 
 /** A picture multiplied by its alpha, four numbers a pixel. */
-interface Mip {
+export interface Mip {
   width: number;
   height: number;
   values: Float32Array;
@@ -47,16 +48,25 @@ export class PictureSampler implements Sampler {
     this.back = invert(frameFromSquare);
   }
 
-  row(made: Float32Array, x: number, y: number, apart: number, count: number): void {
+  /** Of the copy that is right for a row of places, and where in it they are. */
+  placeOf(x: number, y: number, apart: number, count: number): { mip: Mip; place: RowPlace } {
     const m = this.back;
-    const { width, height, values } = this.levelAt(x + (apart * count) / 2, y, apart);
-    // Homogeneous place in the copy, its pixels' middles at whole numbers: at the first place, and from one to the next.
+    const mip = this.levelAt(x + (apart * count) / 2, y, apart);
+    const { width, height } = mip;
     const w0 = m[6] * x + m[7] * y + m[8];
     const dw = m[6] * apart;
+    // A copy's pixels have their middles at whole numbers.
     const x0 = width * (m[0] * x + m[1] * y + m[2]) - 0.5 * w0;
-    const dx = width * m[0] * apart - 0.5 * dw;
     const y0 = height * (m[3] * x + m[4] * y + m[5]) - 0.5 * w0;
+    const dx = width * m[0] * apart - 0.5 * dw;
     const dy = height * m[3] * apart - 0.5 * dw;
+    return { mip, place: { x0, dx, y0, dy, w0, dw } };
+  }
+
+  row(made: Float32Array, x: number, y: number, apart: number, count: number): void {
+    const { mip, place } = this.placeOf(x, y, apart, count);
+    const { width, height, values } = mip;
+    const { x0, dx, y0, dy, w0, dw } = place;
     const [mostU, mostV] = [width - 1, height - 1];
     for (let n = 0; n < count; n++) {
       const w = 1 / (w0 + n * dw);

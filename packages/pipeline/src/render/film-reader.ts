@@ -4,6 +4,12 @@ import { readFrames, type Clip, type ClipIndex, type ReadFrame } from '@lurn/med
 /** Pixels of a film within a picture: more than is seen of one costs time at every frame. */
 const widest = 1280;
 
+/** How large a clip is read to be shown within another. */
+export function filmSize({ width, height }: Clip): { width: number; height: number } {
+  const share = Math.min(1, widest / width);
+  return { width: Math.round(width * share), height: Math.round(height * share) };
+}
+
 /** Reads the frames of a clip as pictures with alpha, one after another where they are asked for so. */
 export class FilmReader {
   private frames: AsyncGenerator<ReadFrame> | null = null;
@@ -17,8 +23,7 @@ export class FilmReader {
     private readonly index: ClipIndex,
     private readonly signal?: AbortSignal,
   ) {
-    const share = Math.min(1, widest / clip.width);
-    this.size = { width: Math.round(clip.width * share), height: Math.round(clip.height * share) };
+    this.size = filmSize(clip);
   }
 
   async at(frame: number): Promise<LayerPicture> {

@@ -7,6 +7,8 @@ import {
   identity,
   invert,
   layersAlone,
+  layingBytes,
+  LayingRoom,
   matteAlone,
   matrixAt,
   pairFormat,
@@ -43,7 +45,7 @@ import {
   type YuvFormat,
 } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
-import { FilmReader } from './film-reader.js';
+import { FilmReader, filmSize } from './film-reader.js';
 
 /**
  * Makes one picture of another, and where a second clip runs beside of its picture, too; all are addresses of whole pictures in
@@ -205,46 +207,52 @@ const planners: {
       },
     }),
   }),
-  dress: ({ layers, pictures, only, films = new Map<string, never>() }, source) => ({
-    format: only === 'layers' ? { ...source, alpha: true } : source,
-    scratch: 0,
-    start: ({ memory }, _, signal) => {
-      const bytes = pictureBytes(source);
-      const withAlpha = pictureBytes({ ...source, alpha: true });
-      const levels = (at: number, count = bytes): Uint8Array | Uint16Array =>
-        source.bits === 8
-          ? new Uint8Array(memory.buffer, at, count)
-          : new Uint16Array(memory.buffer, at, count / 2);
-      const matte = only && new Float32Array(source.width * source.height);
-      // Layers that show one clip at different frames each read it for themselves.
-      const readers = new Map<CarriedLayer, FilmReader>();
-      for (const one of layers) {
-        const { content } = one.layer;
-        const film = content.kind === 'clip' ? films.get(content.clip) : undefined;
-        if (film) readers.set(one, new FilmReader(film.clip, film.index, signal));
-      }
-      const shown = new Map(pictures);
-      return {
-        prepare: async (frame) => {
-          for (const [one, reader] of readers) {
-            const [film] = filmsAt([one], frame);
-            if (film) shown.set(film.name, await reader.at(film.frame));
-          }
-        },
-        make: (frame, from, to) => {
-          new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
-          matte?.fill(0);
-          dressPicture(levels(to), source, operationsAt(layers, frame), shown, undefined, matte);
-          if (matte && only === 'matte') matteAlone(levels(to), source, matte);
-          else if (matte) layersAlone(levels(to, withAlpha), levels(from), source, matte);
-          for (const film of filmsAt(layers, frame)) shown.delete(film.name);
-        },
-        close: async () => {
-          for (const reader of readers.values()) await reader.close();
-        },
-      };
-    },
-  }),
+  dress: ({ layers, pictures, only, films = new Map<string, never>() }, source) => {
+    const sizes = [...pictures.values(), ...[...films.values()].map(({ clip }) => filmSize(clip))];
+    const bytesToLay = layingBytes(source, sizes);
+    return {
+      format: only === 'layers' ? { ...source, alpha: true } : source,
+      scratch: bytesToLay,
+      start: (kernels, scratch, signal) => {
+        const { memory } = kernels;
+        const room = new LayingRoom(kernels, source, scratch, bytesToLay);
+        const bytes = pictureBytes(source);
+        const withAlpha = pictureBytes({ ...source, alpha: true });
+        const levels = (at: number, count = bytes): Uint8Array | Uint16Array =>
+          source.bits === 8
+            ? new Uint8Array(memory.buffer, at, count)
+            : new Uint16Array(memory.buffer, at, count / 2);
+        const matte = only && new Float32Array(source.width * source.height);
+        // Layers that show one clip at different frames each read it for themselves.
+        const readers = new Map<CarriedLayer, FilmReader>();
+        for (const one of layers) {
+          const { content } = one.layer;
+          const film = content.kind === 'clip' ? films.get(content.clip) : undefined;
+          if (film) readers.set(one, new FilmReader(film.clip, film.index, signal));
+        }
+        const shown = new Map(pictures);
+        return {
+          prepare: async (frame) => {
+            for (const [one, reader] of readers) {
+              const [film] = filmsAt([one], frame);
+              if (film) shown.set(film.name, await reader.at(film.frame));
+            }
+          },
+          make: (frame, from, to) => {
+            new Uint8Array(memory.buffer).copyWithin(to, from, from + bytes);
+            matte?.fill(0);
+            dressPicture(levels(to), source, operationsAt(layers, frame), shown, undefined, matte, room);
+            if (matte && only === 'matte') matteAlone(levels(to), source, matte);
+            else if (matte) layersAlone(levels(to, withAlpha), levels(from), source, matte);
+            for (const film of filmsAt(layers, frame)) shown.delete(film.name);
+          },
+          close: async () => {
+            for (const reader of readers.values()) await reader.close();
+          },
+        };
+      },
+    };
+  },
   pair: ({ layout, first, after }, source, beside, clip) => {
     const [one, other] = after === 'beside' ? [source, beside] : [clip, source];
     return {
