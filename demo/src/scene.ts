@@ -33,6 +33,8 @@ export interface Scene {
   /** Nearest first. */
   layers: Layer[];
   features: Feature[];
+  /** Shapes on layers whose true outline is told in the truth file, in the layer's own pixels. */
+  outlines?: { name: string; layer: string; points: [x: number, y: number][] }[];
   camera: Camera;
   /** Exposure at a moment; 1 is as painted. */
   gain: (seconds: number) => number;

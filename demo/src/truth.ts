@@ -20,6 +20,8 @@ export interface Truth {
   /** Per frame: the plane of depth factor 1 → clip pixel. */
   camera: Mat3[];
   features: TruthFeature[];
+  /** True outlines of things, in pixels of their layer. */
+  outlines: { name: string; layer: string; points: [x: number, y: number][] }[];
 }
 
 const digits = (value: number): number => Number(value.toFixed(6));
@@ -44,6 +46,7 @@ export function tellTruth(scene: Scene): Truth {
       frameFromLayer: times.map((t) => rounded(frameFromLayer(scene, layer, t))),
     })),
     camera: times.map((t) => rounded(frameFromWorld(scene.camera(t), 1))),
+    outlines: scene.outlines ?? [],
     features: scene.features.map(({ name, layer, x, y }) => {
       const depth = scene.layers.findIndex((l) => l.name === layer);
       return {

@@ -1,13 +1,11 @@
-import { execFile } from 'node:child_process';
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import { indexClip, openClip, readFrames, startFfmpeg } from '@lurn/media';
 import { makeStripClip } from '@lurn/media/testing';
+import { lurn } from './testing/lurn.js';
 
-const program = fileURLToPath(new URL('../bin/lurn.js', import.meta.url));
 const frames = 40;
 const position = (k: number) => ({ x: 0.9 * k, y: 5 * Math.sin(k / 5) });
 
@@ -20,14 +18,6 @@ beforeAll(async () => {
   await makeStripClip({ path: clip, frames, rate: '30000/1001', position, sound: 1.3 });
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
-
-function lurn(...args: string[]): Promise<{ code: number; out: string; err: string }> {
-  return new Promise((resolve) => {
-    execFile(process.execPath, [program, ...args], (error, out, err) =>
-      resolve({ code: error ? Number(error.code) : 0, out, err }),
-    );
-  });
-}
 
 test('probe counts frames and tells the exact rate', async () => {
   const { code, out } = await lurn('probe', clip, '--json');

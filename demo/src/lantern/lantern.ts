@@ -4,7 +4,7 @@ import { picture, still, type Layer, type Scene } from '../scene.js';
 import { lanternSound } from '../sound.js';
 import { glow, glowSize, lamp } from './lamp.js';
 import { reeds, sky, trees, village } from './surroundings.js';
-import { hand, walker } from './walker.js';
+import { hand, head, walker } from './walker.js';
 import { wall } from './wall.js';
 
 const frames = 240;
@@ -84,6 +84,7 @@ export function lantern(): Scene {
       still('village', 0.3, [-1090, -330, 2180, 426], village),
       still('sky', 0.04, [-1080, -600, 2160, 760], sky),
     ],
+    outlines: [{ name: 'head', layer: 'walker', points: head }],
     features: [
       { name: 'lantern band', layer: 'lantern', x: 80, y: 71 },
       { name: 'lantern foot', layer: 'lantern', x: 80, y: 184 },

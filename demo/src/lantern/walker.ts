@@ -3,6 +3,19 @@ import { across, disc, line, shape, weather, type Context } from '../paint.js';
 /** In the walker's picture: where the hand holds the lantern's ring. */
 export const hand = { x: 300, y: 262 };
 
+/** Face and hat, as they are drawn below: the corners about them. */
+export const head: [x: number, y: number][] = [
+  [146, 36],
+  [208, 36],
+  [234, 82],
+  [207, 108],
+  [198, 135],
+  [176, 146],
+  [154, 135],
+  [145, 108],
+  [122, 82],
+];
+
 /** Someone who walks, at a moment of the cycle of two steps, 0 … 1. */
 export function walker(phase: number): (c: Context) => void {
   return (c) => {
