@@ -3,13 +3,13 @@ import fc from 'fast-check';
 import type { DressOperation } from '../dress/operations.js';
 import { layerDefaults } from '../formats/layer-record.js';
 import { identity } from '../geometry/mat3.js';
-import { quadFromSquare, type Quad } from '../geometry/quad.js';
+import { quadFromSquare } from '../geometry/quad.js';
 import { kernelHeap, makeKernelMemory, spacedBytes, startKernels } from '../kernels/kernels.js';
 import { kernelModule } from '../testing/kernel-module.js';
 import { dressPicture } from './dress-picture.js';
 import { layingBytes, LayingRoom } from './laying-room.js';
 import type { LayerPicture } from './picture-sampler.js';
-import { pictureBytes, type Bits, type Subsampling, type YuvFormat } from './yuv-picture.js';
+import { pictureBytes, type YuvFormat } from './yuv-picture.js';
 
 const size = { width: 96, height: 64 };
 
@@ -28,7 +28,7 @@ test.each([
 ] as const)('the kernels of %i bits, %s, and their plain twin agree to a level', (bits, subsampling) => {
   const format: YuvFormat = {
     ...size,
-    ...{ bits: bits as Bits, subsampling: subsampling as Subsampling, siting: 'left', range: 'limited' },
+    ...{ bits: bits, subsampling: subsampling, siting: 'left', range: 'limited' },
   };
   const bytes = pictureBytes(format);
   const room = layingBytes(format, [picture]);
@@ -48,7 +48,7 @@ test.each([
       fc.double({ min: 0.1, max: 1, noNaN: true }),
       fc.integer({ min: 0, max: 8 }),
       (quad, opacity, feather) => {
-        const matrix = quadFromSquare(quad as unknown as Quad);
+        const matrix = quadFromSquare(quad);
         if (!matrix) return;
         const operation: DressOperation = {
           mask: {
