@@ -4,7 +4,15 @@ import { openAsBlob } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { follow, holdAndFrame, places, dressByScene, steadyByScene } from './finish-clip.mjs';
+import {
+  dressByScene,
+  dressLantern,
+  dressQuay,
+  follow,
+  holdAndFrame,
+  places,
+  steadyByScene,
+} from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const clips = join(root, 'demo/clips');
@@ -96,6 +104,8 @@ if (quay && tracks.length === 0 && !history.undo && !history.redo) {
   console.log('Following two points through the first clip …');
   await follow(call, quay.id, places('quay', 0, ['plate', 'crate']));
   await holdAndFrame(call, quay.id);
+  console.log('Dressing it …');
+  await dressQuay(call, quay.id);
 }
 console.log(
   `\n  ${title} is ready:  ${address}/projects/${id}\n  API: ${address}/api/docs   Stop with Ctrl-C.\n`,
@@ -105,7 +115,7 @@ for (const name of ['crossing', 'lantern']) {
   await film(name);
   await bringIn(name);
 }
-// Another is steadied by its scene; the third is there to be tried.
+// Another is steadied by its scene; the third has a face covered, and a film on a board.
 const crossing = (await untilRead()).find((clip) => clip.name === 'crossing.mp4' && clip.state === 'ready');
 if (crossing) {
   const { scene, history: done } = await call('GET', `/clips/${crossing.id}`);
@@ -113,5 +123,10 @@ if (crossing) {
     await steadyByScene(call, crossing.id);
     await dressByScene(call, crossing.id, 120);
   }
+}
+const lantern = (await untilRead()).find((clip) => clip.name === 'lantern.mp4' && clip.state === 'ready');
+if (lantern && quay) {
+  const { tracks: followed, history: done } = await call('GET', `/clips/${lantern.id}`);
+  if (followed.length === 0 && !done.undo && !done.redo) await dressLantern(call, lantern.id, quay.id);
 }
 console.log('  All clips are there.\n');

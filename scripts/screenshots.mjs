@@ -4,7 +4,7 @@ import { mkdirSync, openAsBlob, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
-import { dressByScene, follow, places, steadyByScene } from './finish-clip.mjs';
+import { dressQuay, follow, places, steadyByScene } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const data = join(root, '.cache/screenshots');
@@ -239,11 +239,11 @@ try {
     await page.waitForTimeout(500);
   }
 
-  // Layers that ride on the scene, by day.
-  await dressByScene(call, crossing.id, 120);
-  await open(crossing, 150);
+  // Layers that ride on tracks, by day.
+  await dressQuay(call, quay.id);
+  await open(quay, 40);
   await step('Dress');
-  await page.getByRole('button', { name: 'Notice', exact: true }).click();
+  await page.getByRole('button', { name: 'Wheelhouse', exact: true }).click();
   await page.getByRole('button', { name: 'Light or dark theme' }).click();
   await page.waitForTimeout(1200);
   await shoot('dress');

@@ -148,6 +148,9 @@ test('no screen has a serious fault for those who cannot see or point, light and
   const address = page.url();
   await editor.place(300, 200);
   await editor.follow(']');
+  await editor.step('Dress');
+  await page.getByRole('button', { name: 'Colour', exact: true }).click();
+  await editor.step('Follow');
   await page.getByRole('button', { name: 'Suggest' }).click();
   const check = async (screen: string): Promise<void> => {
     const axe = new AxeBuilder({ page });
@@ -163,7 +166,7 @@ test('no screen has a serious fault for those who cannot see or point, light and
     expect([screen, serious]).toEqual([screen, []]);
   };
   for (const theme of ['dark', 'light']) {
-    for (const step of ['Follow', 'Steady', 'Export'] as const) {
+    for (const step of ['Follow', 'Steady', 'Dress', 'Export'] as const) {
       await editor.step(step);
       await check(`${theme}, ${step}`);
     }
