@@ -243,7 +243,7 @@ try {
   await dressQuay(call, quay.id);
   await open(quay, 40);
   await step('Dress');
-  await page.getByRole('button', { name: 'Wheelhouse', exact: true }).click();
+  await page.getByTestId('layer-row').getByRole('button', { name: 'Wheelhouse', exact: true }).click();
   await page.getByRole('button', { name: 'Light or dark theme' }).click();
   await page.waitForTimeout(1200);
   await shoot('dress');

@@ -202,11 +202,13 @@ test('no screen has a serious fault for those who cannot see or point, light and
     await expect(page.getByRole('menu')).toBeVisible();
     await check(`${theme}, menu`);
     await page.keyboard.press('Escape');
-    for (const [path, name] of [
+    // By day the same pages have the same colours as those that were looked at.
+    const pages = [
       [address.replace(/\/clips\/.*$/, ''), 'clips'],
       ['/', 'projects'],
       ['/nowhere', 'no such page'],
-    ]) {
+    ];
+    for (const [path, name] of theme === 'dark' ? pages : pages.slice(0, 1)) {
       await page.goto(path);
       await page.waitForTimeout(500);
       await check(`${theme}, ${name}`);
