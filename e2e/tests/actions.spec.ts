@@ -171,6 +171,8 @@ test('no screen has a serious fault for those who cannot see or point, light and
       await check(`${theme}, ${step}`);
     }
     await editor.step('Follow');
+    // By day nothing but colours is other than by night: what has none of its own is not looked at twice.
+    if (theme === 'light') break;
     for (const below of ['Curves', 'Tracks', 'Trouble', 'Lanes'] as const) {
       await editor.below(below);
       await check(`${theme}, ${below}`);
@@ -202,13 +204,12 @@ test('no screen has a serious fault for those who cannot see or point, light and
     await expect(page.getByRole('menu')).toBeVisible();
     await check(`${theme}, menu`);
     await page.keyboard.press('Escape');
-    // By day the same pages have the same colours as those that were looked at.
     const pages = [
       [address.replace(/\/clips\/.*$/, ''), 'clips'],
       ['/', 'projects'],
       ['/nowhere', 'no such page'],
     ];
-    for (const [path, name] of theme === 'dark' ? pages : pages.slice(0, 1)) {
+    for (const [path, name] of pages) {
       await page.goto(path);
       await page.waitForTimeout(500);
       await check(`${theme}, ${name}`);

@@ -72,6 +72,28 @@ test('outlines are drawn and keyed, a colour is taken from the picture, a matte 
   await page.getByLabel('Show what is left of it, as a matte').uncheck();
   await expect.poll(light).toBeGreaterThan(40);
 
+  // Turned and sized by the handle above: a quarter to the right, at half the length.
+  const turn = page.getByTestId('layer-turn').first();
+  const before = (await layers())[0].shape.parts[0].spline.knots;
+  const grip = await turn.boundingBox();
+  const middle = await page.getByTestId('layer-middle').first().boundingBox();
+  if (!grip || !middle) throw new Error('There are no handles.');
+  const [mx, my] = [middle.x + middle.width / 2, middle.y + middle.height / 2];
+  const arm = my - (grip.y + grip.height / 2);
+  await page.mouse.move(mx, my - arm);
+  await page.mouse.down();
+  await page.mouse.move(mx + arm / 2, my - arm / 2, { steps: 4 });
+  await page.mouse.move(mx + arm / 2, my, { steps: 4 });
+  await page.mouse.up();
+  await expect
+    .poll(async () => {
+      const [a, b] = (await layers())[0].shape.parts[0].spline.knots;
+      const [p, q] = before;
+      const size = Math.hypot(b.x - a.x, b.y - a.y) / Math.hypot(q.x - p.x, q.y - p.y);
+      return [Math.round(10 * size), Math.round((18 / Math.PI) * Math.atan2(b.y - a.y, b.x - a.x))];
+    })
+    .toEqual([5, 9]);
+
   // Layers are dragged in order; a still sits in what is about it.
   await page.getByTestId('layer-row').first().dragTo(page.getByTestId('layer-row').nth(1));
   await expect.poll(async () => (await layers()).map(({ name }) => name)).toEqual(['Cover', 'Colour']);

@@ -93,7 +93,7 @@ async function each(path: string, look: (frame: number, planes: Uint8Array) => v
 }
 
 test('a picture pinned by four points rides where the sign really goes; colours change inside their shape only', async () => {
-  const frames = 30;
+  const frames = 16;
   const clip = await stretch('quay', 0, frames);
   const crane = (await truthOf('quay')).layers.find(({ name }) => name === 'crane')?.frameFromLayer ?? [];
   // The driver's board, and the four marks on it, pixels of what it is painted on.
@@ -166,7 +166,7 @@ test('a picture pinned by four points rides where the sign really goes; colours 
 });
 
 test('a cover that rides on a head hides every pixel of its true shape', async () => {
-  const [first, frames] = [60, 30];
+  const [first, frames] = [60, 16];
   const clip = await stretch('lantern', first, frames);
   const { layers, outlines } = await truthOf('lantern');
   const walker = layers.find(({ name }) => name === 'walker')?.frameFromLayer.slice(first) ?? [];

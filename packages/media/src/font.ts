@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { open } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { basename } from 'node:path';
@@ -25,7 +26,8 @@ const families = new Map<string, string>();
 export function familyOf(path: string, name = basename(path)): string {
   const known = families.get(path);
   if (known) return known;
-  const family = `Lurn ${families.size}`;
+  // Fonts are the process's: a name of its own for each.
+  const family = `Lurn ${randomUUID()}`;
   // Nothing that is registered can be told from a file that is none but by this.
   const before = GlobalFonts.families.length;
   const isTaken = GlobalFonts.registerFromPath(path, family);

@@ -13,6 +13,7 @@ import {
   scaling,
   type Analysis,
   type CarriedLayer,
+  type DressOperation,
   type LayerPicture,
   type Mat3,
   type Placing,
@@ -20,6 +21,7 @@ import {
 } from '@lurn/core';
 import { frameWhilePlaying } from '../state/clip-times';
 import kernelsUrl from '@lurn/core/kernels.wasm?url';
+import { DressingRoom } from './dressing-room';
 import { Films } from './films';
 import { FrameSource, type Picture } from './frame-source';
 import { fillReach, isMade, OutputMaker } from './output-maker';
@@ -61,6 +63,8 @@ let layers: readonly CarriedLayer[] = [];
 let pictures: ReadonlyMap<string, LayerPicture> = new Map();
 let matteOf: string | null = null;
 const films = new Films();
+/** There as soon as the kernels have come; until then plain code does their work. */
+let room: DressingRoom | null = null;
 /** Counts what is drawn on: of what is dressed at once only the latest counts. */
 let dressing = 0;
 /** Frames about the one at rest, which fill its edges. */
@@ -92,18 +96,21 @@ async function dressed(frame: Picture, number: number): Promise<Picture> {
     if (found) shown.set(film.name, found);
   }
   const { width, height } = frame;
-  const data = frame.data.slice();
   const format = formatOf(frame);
   const scale = { x: width / clip.width, y: height / clip.height };
+  const dress = (from: Picture['data'], some: readonly DressOperation[], matte?: Float32Array) => {
+    if (room) return room.dress(from, format, some, shown, scale, matte);
+    const made = from.slice();
+    dressPicture(made, format, some, shown, scale, matte);
+    return made;
+  };
   const alone = operations.findIndex(({ layerId }) => layerId === matteOf);
-  if (alone < 0) dressPicture(data, format, operations, shown, scale);
-  else {
-    // What lies below has a say in what a colour key leaves.
-    const matte = new Float32Array(width * height);
-    dressPicture(data, format, operations.slice(0, alone), shown, scale);
-    dressPicture(data, format, [operations[alone]], shown, scale, matte);
-    matteAlone(data, format, matte);
-  }
+  if (alone < 0) return { width, height, data: dress(frame.data, operations) };
+  // What lies below has a say in what a colour key leaves.
+  const matte = new Float32Array(width * height);
+  const below = dress(frame.data, operations.slice(0, alone));
+  const data = dress(below, [operations[alone]], matte);
+  matteAlone(data, format, matte);
   return { width, height, data };
 }
 
@@ -309,6 +316,7 @@ async function open(order: Extract<StageOrder, { type: 'open' }>): Promise<void>
     tell({ type: 'opened', frames: source.frames });
     void bring();
     const kernels = await WebAssembly.compileStreaming(fetch(kernelsUrl));
+    room = new DressingRoom(kernels);
     for (const output of Object.values(outputs)) output.maker = new OutputMaker(kernels, order.clip);
     draw(shown);
   } catch (error) {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { rectangleSpline } from '../geometry/closed-spline.js';
-import { layerDefaults } from '../formats/layer-record.js';
+import { freshContent, layerDefaults } from '../formats/layer-record.js';
 import { evenTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
@@ -9,7 +9,7 @@ import { carry, uncovered, type Carriers } from './carry.js';
 import { carryLayers } from './film.js';
 import type { Layer } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
-import { operationsAt, partsAt } from './operations.js';
+import { operationsAt, partsAt, keyedMatrix } from './operations.js';
 
 const frames = 12;
 const clip = { width: 200, height: 120, pixelAspect: '1:1', times: evenTimes(frames, 25) };
@@ -174,4 +174,26 @@ test('while the shutter is open a layer goes by its share of the way to the fram
   // Eight ninths of half a frame's way.
   expect(last.x - first.x).toBeCloseTo((8 / 9) * 0.5 * (will.x - was.x), 1);
   expect(apply(exposures[4], at.x, at.y).x).toBeCloseTo(at.x, 6);
+});
+
+test('words are turned about their middle, keyed or not', () => {
+  const text: Layer = {
+    ...layer,
+    content: { ...freshContent('text'), x: 40, y: 30, turn: Math.PI / 2 },
+    carrier: { ...layer.carrier, kind: 'still', trackIds: [] },
+  };
+  const placed = (one: Layer) => {
+    const [{ content }] = operationsAt(carryLayers([one], carriers, new Map()), 5);
+    if (content.kind !== 'text') throw new Error('It is a text.');
+    return content.frameFromMiddle;
+  };
+  // What is right of the middle comes to lie below it.
+  expect(apply(placed(text), 10, 0).x).toBeCloseTo(40, 9);
+  expect(apply(placed(text), 10, 0).y).toBeCloseTo(40, 9);
+  const pose = { x: 5, y: 0, rotation: Math.PI / 2, scale: 2, opacity: 1, strength: 1 };
+  const keyed: Layer = { ...text, keys: [{ ...pose, frame: 0, easing: 'step' }] };
+  const middle = apply(keyedMatrix(keyed, 5), 40, 30);
+  expect([middle.x, middle.y].map((v) => v.toFixed(6))).toEqual(['45.000000', '30.000000']);
+  const { x, y } = apply(placed(keyed), 10, 0);
+  expect([x, y].map((v) => Math.round(v))).toEqual([25, 30]);
 });

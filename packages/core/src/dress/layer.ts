@@ -115,13 +115,15 @@ export interface TextContent {
   /** Where its middle is, pixels on the frame that it was drawn on. */
   x: number;
   y: number;
+  /** Radians, clockwise, about that. */
+  turn: number;
 }
 
 export type LayerContent = CoverContent | ColourContent | PictureContent | ClipContent | TextContent;
 export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text'] as const;
 
 /** How words are drawn, by which their picture goes; where they are is no part of it. */
-export const textName = ({ x: _, y: __, ...look }: TextContent): string => JSON.stringify(look);
+export const textName = ({ x: _, y: __, turn: ___, ...look }: TextContent): string => JSON.stringify(look);
 /** Pixels of a picture of words to a pixel of the clip. */
 export const textScale = 2;
 

@@ -77,9 +77,8 @@ function placedOn({ layer, carriage, shapeCarriage = null }: CarriedLayer, frame
   const pose = layerPoseAt(keys, frame);
   const outlines = partsAt(shape, frame).map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
   const quad = content.kind === 'picture' || content.kind === 'clip' ? quadOf(content.quad) : null;
-  const middle =
-    content.kind === 'text' ? content : middleOf(quad ?? outlines.flatMap(({ points }) => points));
-  const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), similarityMatrix(pose, middle));
+  const middle = layerMiddle(layer, frame);
+  const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), keyedMatrix(layer, frame));
   const grown = scaleAbout(matrix, middle);
   // What a picture's own quad leaves out is not seen: it has an edge like any outline.
   const parts = quad && outlines.length === 0 ? [{ points: quad, cut: false }] : outlines;
@@ -95,6 +94,20 @@ function placedOn({ layer, carriage, shapeCarriage = null }: CarriedLayer, frame
   const square = quad && quadFromSquare(quad);
   return quad && !square ? null : { pose, matrix, grown, mask, square };
 }
+
+/** About what a layer is turned and sized, pixels on the frame that it was drawn on. */
+export function layerMiddle({ content, shape }: Layer, frame: number): Point {
+  if (content.kind === 'text') return content;
+  return middleOf(
+    'quad' in content
+      ? quadOf(content.quad)
+      : partsAt(shape, frame).flatMap(({ spline }) => flattenSpline(spline)),
+  );
+}
+
+/** Where a layer's keys put it on a frame, from where it was drawn. */
+export const keyedMatrix = (layer: Layer, frame: number): Mat3 =>
+  similarityMatrix(layerPoseAt(layer.keys, frame), layerMiddle(layer, frame));
 
 function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: number): DressOperation | null {
   const { layer } = one;
@@ -119,7 +132,10 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
           ? {
               kind: 'text',
               asset: textName(content),
-              frameFromMiddle: multiply(matrix, translation(content.x, content.y)),
+              frameFromMiddle: multiply(
+                multiply(matrix, translation(content.x, content.y)),
+                similarityMatrix({ x: 0, y: 0, rotation: content.turn, scale: 1 }, { x: 0, y: 0 }),
+              ),
             }
           : content.kind === 'cover'
             ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }

@@ -48,7 +48,7 @@ const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { ki
       colour: [1, 1, 1],
       outline: 0,
     } as const),
-    ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0 } as const),
+    ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0, turn: 0 } as const),
   },
 };
 
@@ -190,6 +190,7 @@ export function readLayer(view: unknown, frames: number): Layer {
             isNumber(
               content.x,
               content.y,
+              content.turn,
               content.weight,
               content.size,
               content.outline,

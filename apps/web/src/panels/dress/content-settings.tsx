@@ -138,7 +138,7 @@ export function TextSettings({
   onChange: (next: TextContent) => void;
 }) {
   const set = (part: Partial<TextContent>): void => onChange({ ...content, ...part });
-  const { text, font, weight, size, colour, outline, outlineColour, align, lineSpacing } = content;
+  const { text, font, weight, size, colour, outline, outlineColour, align, lineSpacing, turn } = content;
   return (
     <>
       <textarea
@@ -174,6 +174,14 @@ export function TextSettings({
         least={100}
         most={900}
         onChange={(v) => set({ weight: v })}
+      />
+      <Slider
+        label="Turn"
+        value={(180 / Math.PI) * turn}
+        text={`${((180 / Math.PI) * turn).toFixed(0)}°`}
+        least={-180}
+        most={180}
+        onChange={(v) => set({ turn: (v * Math.PI) / 180 })}
       />
       <ColourField label="Colour" value={colour} onChange={(v) => set({ colour: v })} />
       <Slider

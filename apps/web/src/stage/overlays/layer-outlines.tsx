@@ -1,23 +1,32 @@
 import {
   apply,
   cornerKnot,
+  flattenSpline,
   invert,
+  layerMiddle,
+  layerPoseAt,
   matrixAt,
   multiply,
   partsAt,
+  keyedMatrix,
   rectangleSpline,
+  similarityMatrix,
   transformSpline,
   translation,
   type ClosedSpline,
+  type LayerContent,
   type Mat3,
+  type Point,
   type ShapePart,
 } from '@lurn/core';
+import { useRef } from 'react';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import { useDressing } from '../../state/dressing';
-import { changeLayer, removeLayer, setParts, useLayers } from '../../state/layers';
+import { changeLayer, keyLayer, removeLayer, setParts, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
 import { useWorkspace } from '../../state/workspace';
-import type { PaneGeometry } from '../panes';
+import { useView } from '../../state/view';
+import { toStage, type PaneGeometry } from '../panes';
 import { snapToLines } from '../snap';
 import { Handle } from './handle';
 import { SplineHandles, splinePath } from './spline';
@@ -33,7 +42,8 @@ export function LayerOutlines({ pane }: { pane: PaneGeometry }) {
 
 function Outlines({ pane }: { pane: PaneGeometry }) {
   const layers = useDocument((s) => s.layers);
-  const carried = useDressing((s) => s.carried);
+  const all = useDressing((s) => s.carried);
+  const tool = useView((s) => s.tool);
   const selected = useLayers((s) => s.selected);
   const frame = usePlayhead((s) => s.shown);
   const placements = useDocument((s) => (pane.kind === 'steadied' ? s.result?.placements : undefined));
@@ -41,11 +51,16 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
     placements && 9 * frame < placements.length ? matrixAt(placements, Math.max(frame, 0)) : null;
   return (
     <g data-testid={`layer-outlines-${pane.kind}`}>
-      {layers.map((layer) => {
-        const one = carried.find((each) => each.layer.id === layer.id);
+      {[...layers].reverse().map((layer) => {
+        const one = all.find((each) => each.layer.id === layer.id);
         const carriage = 'quad' in layer.content ? one?.carriage : (one?.shapeCarriage ?? one?.carriage);
         if (!carriage || frame < layer.first || frame > layer.last) return null;
-        const frameFromLayer = matrixAt(carriage.frameFromLayer, frame);
+        const carried = matrixAt(carriage.frameFromLayer, frame);
+        // Outlines that ride by themselves are not put by the layer's keys.
+        const frameFromLayer =
+          'quad' in layer.content || !one?.shapeCarriage
+            ? multiply(carried, keyedMatrix(layer, frame))
+            : carried;
         const matrix = placement ? multiply(placement, frameFromLayer) : frameFromLayer;
         const isSelected = layer.id === selected && !layer.locked;
         const splines = splinesOf(layer, frame);
@@ -62,12 +77,10 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
                     strokeOpacity={isSelected ? 1 : 0.45}
                     strokeWidth={isSelected ? 2 : 1.25}
                     strokeDasharray={isSelected ? undefined : '4 3'}
-                    pointerEvents="stroke"
+                    // What is seen is what is hit: all of it, where nothing else is in the hand.
+                    pointerEvents={tool !== 'move' ? 'none' : isSelected || layer.hidden ? 'stroke' : 'all'}
                     className="cursor-pointer"
-                    onPointerDown={(event) => {
-                      event.stopPropagation();
-                      useLayers.setState({ selected: layer.id });
-                    }}
+                    onPointerDown={() => useLayers.setState({ selected: layer.id })}
                   >
                     <title>{layer.name}</title>
                   </path>
@@ -83,6 +96,7 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
               );
             })}
             {isSelected && <Middle pane={pane} layer={layer} splines={splines} matrix={matrix} />}
+            {isSelected && <Turn pane={pane} layer={layer} splines={splines} matrix={matrix} />}
           </g>
         );
       })}
@@ -122,23 +136,94 @@ function Middle({ pane, layer, splines, matrix }: MiddleProps) {
       snap={(to) => snapToLines(to, lines, { x: snapWithin / pane.scaleX, y: snapWithin / pane.scaleY })}
       onMove={(to) => {
         const { x, y } = apply(invert(matrix), to.x, to.y);
-        changeLayer(layer.id, shiftedBy(layer, x - middle.x, y - middle.y));
+        put(layer, translation(x - middle.x, y - middle.y));
       }}
       onRemove={() => void removeLayer(layer.id)}
     />
   );
 }
 
-/** A layer moved by so many pixels of the frame that it was drawn on. */
-function shiftedBy({ content, shape }: LayerOfClip, dx: number, dy: number): Partial<LayerOfClip> {
-  const shifted = (parts: readonly ShapePart[]): ShapePart[] =>
-    parts.map((part) => ({ ...part, spline: transformSpline(part.spline, translation(dx, dy)) }));
-  const keys = shape.keys.map((key) => ({ ...key, parts: shifted(key.parts) }));
-  const moved = { shape: { ...shape, parts: shifted(shape.parts), keys } };
-  if (content.kind === 'text')
-    return { ...moved, content: { ...content, x: content.x + dx, y: content.y + dy } };
-  if (!('quad' in content)) return moved;
-  return { ...moved, content: { ...content, quad: content.quad.map((v, i) => v + (i % 2 === 0 ? dx : dy)) } };
+/** Stage pixels from a layer's upper edge to the handle that turns and sizes it. */
+const armLength = 26;
+
+/** By which a layer is turned and sized about its middle. */
+function Turn({ pane, layer, splines, matrix }: MiddleProps) {
+  const frame = usePlayhead((s) => s.shown);
+  const grasped = useRef<{ layer: LayerOfClip; at: Point } | null>(null);
+  const points = splines.flatMap((spline) => flattenSpline(spline));
+  if (points.length === 0) return null;
+  const middle = layerMiddle(layer, frame);
+  const here = apply(matrix, middle.x, middle.y);
+  const top = Math.min(...points.map(({ x, y }) => apply(matrix, x, y).y));
+  const at = { x: here.x, y: top - armLength / pane.scaleY };
+  const [from, to] = [toStage(pane, here), toStage(pane, at)];
+  const angle = (p: Point): number => Math.atan2(p.y - here.y, p.x - here.x);
+  const length = (p: Point): number => Math.hypot(p.x - here.x, p.y - here.y);
+  return (
+    <>
+      <line
+        x1={from.x}
+        y1={from.y}
+        x2={to.x}
+        y2={to.y}
+        stroke={colour}
+        strokeOpacity={0.6}
+        pointerEvents="none"
+      />
+      <Handle
+        pane={pane}
+        at={at}
+        label={`Turn and size ${layer.name}`}
+        shape="hollow"
+        colour={colour}
+        testId="layer-turn"
+        onMove={(next, done) => {
+          // All the way from where it was grasped: the handle itself stays above.
+          const from = (grasped.current ??= { layer, at });
+          const rotation = angle(next) - angle(from.at);
+          const scale = Math.max(0.05, length(next) / length(from.at));
+          const by = similarityMatrix({ x: 0, y: 0, rotation, scale }, middle);
+          put(from.layer, by, { rotation, scale });
+          if (done) grasped.current = null;
+        }}
+      />
+    </>
+  );
+}
+
+/** Puts a layer elsewhere: on the frame shown where it is keyed, else as it was drawn. */
+function put(layer: LayerOfClip, by: Mat3, turned = { rotation: 0, scale: 1 }): void {
+  const { content, shape, keys } = layer;
+  if (keys.length > 0) {
+    const pose = layerPoseAt(keys, usePlayhead.getState().frame);
+    const rotation = pose.rotation + turned.rotation;
+    const scale = pose.scale * turned.scale;
+    if (turned.rotation !== 0 || turned.scale !== 1) return keyLayer(layer, { rotation, scale });
+    const [c, s] = [pose.scale * Math.cos(pose.rotation), pose.scale * Math.sin(pose.rotation)];
+    return keyLayer(layer, { x: pose.x + c * by[2] - s * by[5], y: pose.y + s * by[2] + c * by[5] });
+  }
+  const changed = (parts: readonly ShapePart[]): ShapePart[] =>
+    parts.map((part) => ({ ...part, spline: transformSpline(part.spline, by) }));
+  const moved = {
+    ...shape,
+    parts: changed(shape.parts),
+    keys: shape.keys.map((key) => ({ ...key, parts: changed(key.parts) })),
+  };
+  changeLayer(layer.id, { shape: moved, content: contentBy(content, by, turned) });
+}
+
+function contentBy(
+  content: LayerContent,
+  by: Mat3,
+  { rotation, scale }: { rotation: number; scale: number },
+): LayerContent {
+  if (content.kind === 'text') {
+    const { x, y } = apply(by, content.x, content.y);
+    return { ...content, x, y, turn: content.turn + rotation, size: content.size * scale };
+  }
+  if (!('quad' in content)) return content;
+  const corners = [0, 1, 2, 3].map((i) => apply(by, content.quad[2 * i], content.quad[2 * i + 1]));
+  return { ...content, quad: corners.flatMap(({ x, y }) => [x, y]) };
 }
 
 /** The outlines of a layer; of a picture without one the quad that it fills. */

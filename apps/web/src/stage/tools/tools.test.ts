@@ -3,8 +3,13 @@ import { firstView, takeTool, useView } from '../../state/view.js';
 import { layOut, toStage, wholePicture } from '../panes.js';
 import { GuideTool } from './guide-tool.js';
 import { PanTool } from './pan-tool.js';
-import { SplineTool } from './spline-tool.js';
 import type { StagePointer, ToolContext } from './stage-tool.js';
+
+// Solving runs in a thread that there is none of here.
+globalThis.Worker = class {
+  postMessage(): void {}
+} as unknown as typeof Worker;
+const { SplineTool } = await import('./spline-tool.js');
 
 const clip = { width: 1000, height: 500, pixelAspect: 1 };
 const both = { source: wholePicture, steadied: wholePicture };
