@@ -7,7 +7,8 @@ const port = 4890;
 export default defineConfig({
   testDir: './tests',
   outputDir: '../test-results/browser',
-  workers: 1,
+  // One alone leaves a third of two cores idle, waiting for the screen.
+  workers: 2,
   timeout: 300_000,
   // Machines are shared: what takes seconds on a calm one may take half a minute on a busy one.
   expect: { timeout: 30_000 },

@@ -30,16 +30,19 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
   useEffect(() => {
     let current = true;
     closeClip();
-    const open = (): void =>
+    let asked = 0;
+    const open = (): void => {
+      const turn = ++asked;
       void api.clip(clipId).then(
         (view) => {
-          if (!current) return;
+          if (!current || turn !== asked) return;
           setEarly(view.state === 'reading' ? view : null);
           if (view.state === 'ready') showClip(view);
           else if (view.state === 'failed') setFailure(view.error ?? `"${view.name}" could not be read.`);
         },
         (error: Error) => current && setFailure(error.message),
       );
+    };
     open();
     let broken = false;
     const hear = (event: ProjectEvent): void => {
@@ -55,6 +58,8 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
     const stop = listen(projectId, hear, (connected) => {
       useSync.setState({ connected });
       if (connected && broken) void reload();
+      // What came to be between the first look and the stream, nobody has told.
+      else if (connected && !useDocument.getState().clip) open();
       broken = !connected;
     });
     const leave = (): void => void saveSteady();
