@@ -213,8 +213,7 @@ export function setParts({ id, shape }: LayerOfClip, parts: readonly ShapePart[]
   const frame = usePlayhead.getState().frame;
   const here = shape.keys.find((key) => key.frame === frame);
   const key: ShapeKey = { easing: 'ease', ...here, frame, parts };
-  const keys = [...shape.keys.filter((one) => one !== here), key].sort((a, b) => a.frame - b.frame);
-  changeLayer(id, { shape: { ...shape, keys } });
+  changeLayer(id, { shape: { ...shape, keys: withKey(shape.keys, key) } });
 }
 
 /** Keys a layer's outlines as they are on the frame shown. */
@@ -247,13 +246,16 @@ export function takeColour(colour: Colour): void {
   if (layer) changeLayer(layer.id, { key: { ...colourKeyDefaults, ...layer.key, colour } });
 }
 
+/** Keys in order, with one in place of that on its frame. */
+const withKey = <K extends { frame: number }>(keys: readonly K[], key: K): K[] =>
+  [...keys.filter(({ frame }) => frame !== key.frame), key].sort((a, b) => a.frame - b.frame);
+
 /** Puts a layer somewhere on the frame that is shown: a key. */
 export function keyLayer(layer: LayerOfClip, part: Partial<LayerPose>): void {
   const frame = usePlayhead.getState().frame;
   const here = layer.keys.find((key) => key.frame === frame);
   const key: LayerKey = { easing: 'ease', ...layerPoseAt(layer.keys, frame), ...here, ...part, frame };
-  const keys = [...layer.keys.filter((one) => one.frame !== frame), key].sort((a, b) => a.frame - b.frame);
-  changeLayer(layer.id, { keys });
+  changeLayer(layer.id, { keys: withKey(layer.keys, key) });
 }
 
 export const unkeyLayer = (layer: LayerOfClip): void =>

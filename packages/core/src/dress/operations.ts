@@ -78,7 +78,7 @@ function placedOn({ layer, carriage, shapeCarriage = null }: CarriedLayer, frame
   const outlines = partsAt(shape, frame).map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
   const quad = content.kind === 'picture' || content.kind === 'clip' ? quadOf(content.quad) : null;
   const middle = layerMiddle(layer, frame);
-  const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), keyedMatrix(layer, frame));
+  const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), similarityMatrix(pose, middle));
   const grown = scaleAbout(matrix, middle);
   // What a picture's own quad leaves out is not seen: it has an edge like any outline.
   const parts = quad && outlines.length === 0 ? [{ points: quad, cut: false }] : outlines;
