@@ -3,9 +3,9 @@
 // movement blurs as behind a shutter.
 
 // A layer's record: bitmap, width, height, row spans (two i32 a row: first and last column with anything
-// in it), then for each moment six f64 that lead from screen to layer.
+// in it), then for each moment nine f64 that lead from screen to layer.
 const headBytes: usize = 16;
-const momentBytes: usize = 48;
+const momentBytes: usize = 72;
 
 // Two pixels of the upper row and two of the lower, mixed; the fractions run from 0 to 32767.
 // @ts-ignore: decorator
@@ -54,12 +54,64 @@ function isCovered(row: usize, x: i32): bool {
 // @ts-ignore: decorator
 @inline const covered: f32 = 0.004;
 
+/** A pixel of a layer under one of the screen, where some light still comes through. */
+// @ts-ignore: decorator
+@inline
+function lay(bitmap: usize, w: i32, u: i64, v: i64, at: usize, take: v128): void {
+  const pixel = bitmap + (<usize>(<i32>(v >> 32) * w + <i32>(u >> 32)) << 2);
+  const upper = load<u64>(pixel);
+  const lower = load<u64>(pixel + (<usize>w << 2));
+  if ((upper | lower) == 0) return;
+  const light = v128.load(at);
+  const through = f32x4.extract_lane(light, 3);
+  if (through < covered) return;
+  const colour = f32x4.mul(mix(upper, lower, <i32>(u >> 17) & 0x7fff, <i32>(v >> 17) & 0x7fff), take);
+  v128.store(at, f32x4.add(light, f32x4.mul(f32x4.splat(through), colour)));
+}
+
+/** Positions are in 32.32 fixed point: exact to a millionth of a pixel along any row. */
+// @ts-ignore: decorator
+@inline const one: f64 = 4294967296.0;
+
+/** A layer in perspective: every pixel is divided by itself. */
+function gatherInPerspective(bitmap: usize, w: i32, h: i32, m: usize, row: usize, y: f64, take: v128): void {
+  const du = load<f64>(m);
+  const dv = load<f64>(m, 24);
+  const dw = load<f64>(m, 48);
+  const u0 = load<f64>(m, 8) * y + load<f64>(m, 16);
+  const v0 = load<f64>(m, 32) * y + load<f64>(m, 40);
+  const w0 = load<f64>(m, 56) * y + load<f64>(m, 64);
+  for (let x = openFrom; x < openTo; x++) {
+    const across = <f64>x + 0.5;
+    const depth = w0 + dw * across;
+    if (depth <= 0) continue;
+    const u = (u0 + du * across) / depth - 0.5;
+    const v = (v0 + dv * across) / depth - 0.5;
+    if (u < 0 || v < 0 || u >= <f64>(w - 1) || v >= <f64>(h - 1)) continue;
+    lay(bitmap, w, <i64>(u * one), <i64>(v * one), row + (<usize>x << 4), take);
+  }
+}
+
+/** What is covered already at the sides need not be looked at for what lies behind. */
+// @ts-ignore: decorator
+@inline
+function narrowOpen(row: usize): void {
+  while (openFrom < openTo && isCovered(row, openFrom)) openFrom++;
+  while (openFrom < openTo && isCovered(row, openTo - 1)) openTo--;
+}
+
 function gather(layer: usize, moment: i32, row: usize, width: i32, y: f64): void {
   const bitmap = <usize>load<i32>(layer);
   const w = load<i32>(layer, 4);
   const h = load<i32>(layer, 8);
   const spans = <usize>load<i32>(layer, 12);
   const m = layer + headBytes + <usize>moment * momentBytes;
+  const take = f32x4(1.0 / 128.0, 1.0 / 128.0, 1.0 / 128.0, -1.0 / (128.0 * 255.0));
+  if (load<f64>(m, 48) != 0 || load<f64>(m, 56) != 0) {
+    gatherInPerspective(bitmap, w, h, m, row, y, take);
+    narrowOpen(row);
+    return;
+  }
   const du = load<f64>(m);
   const dv = load<f64>(m, 24);
   const u0 = du * 0.5 + load<f64>(m, 8) * y + load<f64>(m, 16) - 0.5;
@@ -84,9 +136,6 @@ function gather(layer: usize, moment: i32, row: usize, width: i32, y: f64): void
   from = <i32>(range >> 32);
   to = <i32>range;
 
-  const take = f32x4(1.0 / 128.0, 1.0 / 128.0, 1.0 / 128.0, -1.0 / (128.0 * 255.0));
-  // Positions in 32.32 fixed point: exact to a millionth of a pixel along any row.
-  const one: f64 = 4294967296.0;
   let u = <i64>((u0 + du * <f64>from) * one);
   let v = <i64>((v0 + dv * <f64>from) * one);
   const uStep = <i64>(du * one);
@@ -96,20 +145,8 @@ function gather(layer: usize, moment: i32, row: usize, width: i32, y: f64): void
   v += vStep * skipped;
   from += skipped;
   to = min(to, openTo);
-  for (let x = from; x < to; x++, u += uStep, v += vStep) {
-    const pixel = bitmap + (<usize>(<i32>(v >> 32) * w + <i32>(u >> 32)) << 2);
-    const upper = load<u64>(pixel);
-    const lower = load<u64>(pixel + (<usize>w << 2));
-    if ((upper | lower) == 0) continue;
-    const at = row + (<usize>x << 4);
-    const light = v128.load(at);
-    const through = f32x4.extract_lane(light, 3);
-    if (through < covered) continue;
-    const colour = f32x4.mul(mix(upper, lower, <i32>(u >> 17) & 0x7fff, <i32>(v >> 17) & 0x7fff), take);
-    v128.store(at, f32x4.add(light, f32x4.mul(f32x4.splat(through), colour)));
-  }
-  while (openFrom < openTo && isCovered(row, openFrom)) openFrom++;
-  while (openFrom < openTo && isCovered(row, openTo - 1)) openTo--;
+  for (let x = from; x < to; x++, u += uStep, v += vStep) lay(bitmap, w, u, v, row + (<usize>x << 4), take);
+  narrowOpen(row);
 }
 
 // @ts-ignore: decorator

@@ -11,7 +11,12 @@ export interface CameraPose {
   /** Radians, positive turns the picture clockwise. */
   roll: number;
   zoom: number;
+  /** Radians, positive looks to the right of straight ahead; 0 when left out. */
+  yaw?: number;
 }
+
+/** How far away a layer of depth factor 1 lies, in its own pixels: it is seen at its size where the zoom is 1. */
+const distance = 1500;
 
 export type Camera = (seconds: number) => CameraPose;
 
@@ -68,5 +73,14 @@ export function frameFromWorld(pose: CameraPose, factor: number): Mat3 {
   const a = pose.zoom * Math.cos(pose.roll);
   const b = pose.zoom * Math.sin(pose.roll);
   const held: Mat3 = [a, -b, filmWidth / 2, b, a, filmHeight / 2, 0, 0, 1];
-  return multiply(held, translation(-factor * pose.x, -factor * pose.y));
+  return multiply(
+    held,
+    multiply(lookedAside(pose.yaw ?? 0), translation(-factor * pose.x, -factor * pose.y)),
+  );
+}
+
+/** What a camera that turns to the right makes of a picture seen straight ahead. */
+function lookedAside(yaw: number): Mat3 {
+  const [c, s] = [Math.cos(yaw), Math.sin(yaw)];
+  return [c, 0, -s * distance, 0, 1, 0, s / distance, 0, c];
 }

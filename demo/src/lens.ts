@@ -9,7 +9,7 @@ const moments = 2;
 /** Share of a frame's time that the shutter is open (180°). */
 const shutter = 0.5;
 
-const recordBytes = 16 + moments * 48;
+const recordBytes = 16 + moments * 72;
 
 interface Bitmap {
   at: number;
@@ -108,7 +108,9 @@ export class Lens {
       for (let m = 0; m < moments; m++) {
         const t = middle + ((m + 0.5) / moments - 0.5) * shutter * second;
         const layerFromFrame = invert(frameFromLayer(scene, layer, t));
-        for (let k = 0; k < 6; k++) view.setFloat64(record + 16 + 48 * m + 8 * k, layerFromFrame[k], true);
+        layerFromFrame.forEach((value, k) =>
+          view.setFloat64(record + 16 + 72 * m + 8 * k, value / layerFromFrame[8], true),
+        );
       }
     });
     const pixels = filmWidth * filmHeight;

@@ -72,3 +72,19 @@ export function lanternSound(stepsASecond: number): () => Sound {
     };
   };
 }
+
+/** The landing stage by day: water, gulls far off, and someone who walks past. */
+export function windowSound(): Sound {
+  const left = murmur(7, 0.05);
+  const right = murmur(8, 0.05);
+  const boards = murmur(9, 0.4);
+  return (t) => {
+    const near = Math.exp(-(((t - 4.6) / 1.5) ** 2));
+    const step = 0.3 * near * boards() * Math.exp(-16 * ((t * 1.7) % 1));
+    const gull = 0.02 * swell(t, 0.17, 0.3) ** 6 * Math.sin(2 * Math.PI * (1450 * t + 60 * Math.sin(11 * t)));
+    return [
+      0.4 * left() * (0.5 + swell(t, 0.28, 0.1)) + step + gull,
+      0.4 * right() * (0.5 + swell(t, 0.33, 0.5)) + 0.8 * step + gull,
+    ];
+  };
+}
