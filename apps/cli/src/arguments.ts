@@ -68,6 +68,74 @@ export function parseArea(text: string): ClosedSpline {
   return rectangleSpline(left, top, left + width, top + height);
 }
 
+/** Corners, `X,Y;X,Y;X,Y;…`; three at least. */
+function parseCorners(text: string): PlaceArgument[] | null {
+  const corners = text.split(';').map((corner) => corner.split(','));
+  const sound =
+    corners.length >= 3 && corners.every((c) => c.length === 2 && c.every((n) => n.trim() !== ''));
+  const places = corners.map(([x, y]) => ({ x: Number(x), y: Number(y) }));
+  return sound && places.every(({ x, y }) => Number.isFinite(x) && Number.isFinite(y)) ? places : null;
+}
+
+interface PlaceArgument {
+  x: number;
+  y: number;
+}
+
+const splineThrough = (places: readonly PlaceArgument[]): ClosedSpline => ({ knots: places.map(cornerKnot) });
+
+/** A flat area to follow whole: `NAME=X,Y;X,Y;…@FRAME`. Given again with the same name and frame it has several outlines. */
+export interface RegionArgument {
+  name: string;
+  frame: number;
+  spline: ClosedSpline;
+}
+
+export function parseRegion(text: string): RegionArgument {
+  const match = /^([^=]+)=(.+)@(\d+)$/.exec(text);
+  const places = match && parseCorners(match[2]);
+  if (!match || !places)
+    throw new UsageError(
+      `"${text}" is not a region; write it as NAME=X,Y;X,Y;X,Y@FRAME with three corners or more, like 'board=400,300;900,310;890,700;410,690@0'.`,
+    );
+  return { name: match[1], frame: Number(match[3]), spline: splineThrough(places) };
+}
+
+/** What never counts: `X,Y;X,Y;…@FRAME`, or riding on a track, `X,Y;X,Y;…@FRAME=TRACK`. */
+export interface HoldOutArgument {
+  frame: number;
+  spline: ClosedSpline;
+  track: string | null;
+}
+
+export function parseHoldOut(text: string): HoldOutArgument {
+  const match = /^(.+)@(\d+)(?:=(.+))?$/.exec(text);
+  const places = match && parseCorners(match[1]);
+  if (!match || !places)
+    throw new UsageError(
+      `"${text}" is no hold-out; write it as X,Y;X,Y;X,Y@FRAME or X,Y;X,Y;X,Y@FRAME=TRACK with three corners or more.`,
+    );
+  return { frame: Number(match[2]), spline: splineThrough(places), track: match[3] ?? null };
+}
+
+/** Where a region's four corners lie on a frame: `NAME=X,Y;X,Y;X,Y;X,Y@FRAME`, upper left first, clockwise. */
+export interface QuadArgument {
+  name: string;
+  frame: number;
+  corners: [PlaceArgument, PlaceArgument, PlaceArgument, PlaceArgument];
+}
+
+export function parseQuad(text: string): QuadArgument {
+  const match = /^([^=]+)=(.+)@(\d+)$/.exec(text);
+  const places = match && parseCorners(match[2]);
+  if (!match || places?.length !== 4)
+    throw new UsageError(
+      `"${text}" is no quad; write it as NAME=X,Y;X,Y;X,Y;X,Y@FRAME: upper left and right, lower right and left.`,
+    );
+  const [a, b, c, d] = places;
+  return { name: match[1], frame: Number(match[3]), corners: [a, b, c, d] };
+}
+
 export interface FrameRange {
   first: number;
   last: number;

@@ -20,6 +20,7 @@ import { indexClip, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
 import type { FrameRange, KeyArgument, PointArgument } from './arguments.js';
 import { Progress } from './progress.js';
+import { followRegions, layQuads, regionsFrom, steadyClip, type RegionArguments } from './regions.js';
 import { UsageError } from './usage-error.js';
 
 /** How points are followed, as the command line has it. */
@@ -37,7 +38,7 @@ export interface FollowArguments {
   key: KeyArgument[];
 }
 
-export interface FollowOptions extends FollowArguments {
+export interface FollowOptions extends FollowArguments, RegionArguments {
   points: PointArgument[];
   range: FrameRange | null;
 }
@@ -60,8 +61,24 @@ export async function indexWithProgress(clip: Clip): Promise<ClipIndex> {
   }
 }
 
-/** Tracks points both ways from their frames. Counts the clip's frames in the same pass where it can. */
+/** Follows points and regions both ways from their frames. */
 export async function follow(clip: Clip, options: FollowOptions): Promise<Followed> {
+  if (options.region.length === 0) return followPoints(clip, options);
+  const index = await indexWithProgress(clip);
+  const frames = index.pts.length;
+  const names = options.points.map((p, i) => p.name ?? `Point ${i + 1}`);
+  // What cannot be followed is said before anything is.
+  const drawn = regionsFrom(options, clip, frames, names);
+  const points = options.points.length > 0 ? await followPoints(clip, options) : { tracks: [], losses: [] };
+  await followRegions(clip, index, drawn, points.tracks, options);
+  const regions = layQuads(drawn, options.quad, steadyClip(clip, index));
+  const whole = options.range ?? { first: 0, last: frames - 1 };
+  const losses = regions.flatMap((track) => describeLoss(track, whole));
+  return { index, tracks: [...points.tracks, ...regions], losses: [...points.losses, ...losses] };
+}
+
+/** Counts the clip's frames in the same pass where it can. */
+async function followPoints(clip: Clip, options: FollowOptions): Promise<Followed> {
   const { points, range } = options;
   // A header's duration tells the length nearly; a little room is left, and the true count checked after.
   const guess =

@@ -23,16 +23,22 @@ import {
   parseArea,
   parseChannels,
   parseFrame,
+  parseHoldOut,
   parseKey,
   parseNumber,
   parsePoint,
+  parseQuad,
   parseRange,
+  parseRegion,
   parseRollingShutter,
   parseSize,
   parseStrength,
   parseZoom,
+  type HoldOutArgument,
   type KeyArgument,
   type PointArgument,
+  type QuadArgument,
+  type RegionArgument,
 } from './arguments.js';
 import { compare } from './compare.js';
 import { dress, type DressArguments } from './dress.js';
@@ -75,6 +81,30 @@ const addPointOptions = (command: Command): Command =>
         'a further hand-placed key of a named point: the path passes through it; behind a / another place to follow from there on, when the point itself leaves or is covered; may be repeated',
       )
         .argParser(collectKeys)
+        .default([], 'none'),
+    )
+    .addOption(
+      new Option(
+        '--region <NAME=X,Y;X,Y;…@FRAME>',
+        'a flat area to follow whole, drawn loosely about it: three corners or more; may be repeated, also for more outlines of one area',
+      )
+        .argParser((text: string, before: RegionArgument[]) => [...before, parseRegion(text)])
+        .default([], 'none'),
+    )
+    .addOption(
+      new Option(
+        '--hold-out <X,Y;X,Y;…@FRAME[=TRACK]>',
+        'an area that never counts for regions; it stays, or rides on a named point or region; may be repeated',
+      )
+        .argParser((text: string, before: HoldOutArgument[]) => [...before, parseHoldOut(text)])
+        .default([], 'none'),
+    )
+    .addOption(
+      new Option(
+        '--quad <NAME=X,Y;X,Y;X,Y;X,Y@FRAME>',
+        'four corners laid on a region on any frame, upper left first, clockwise (default: the box about it)',
+      )
+        .argParser((text: string, before: QuadArgument[]) => [...before, parseQuad(text)])
         .default([], 'none'),
     )
     .option(
@@ -190,7 +220,7 @@ let losses: string[] = [];
 
 addPointOptions(
   addInputOptions(program.command('track')).description(
-    'Follow points both ways from the frames they are given on.',
+    'Follow points and flat areas both ways from the frames they are given on.',
   ),
 )
   .option('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')

@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import {
+  cornersFromCentre,
   readRecipe,
   recipeKeys,
   Samples,
@@ -13,8 +14,9 @@ import {
   type RecipeSamples,
 } from '@lurn/core';
 import { eachEntry, type Clip, type ClipIndex } from '@lurn/media';
-import { trackClip } from '@lurn/pipeline';
+import { trackClip, type TrackRun } from '@lurn/pipeline';
 import { describeLoss } from './follow.js';
+import { followInTurn, optionsOf, steadyClip } from './regions.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
@@ -97,21 +99,40 @@ export async function followRecipe(
     if (samples) return { id, used: counts, name, samples };
     return { id, used: counts, name, samples: samplesOfKeys(keys, frames) };
   });
-  const runs = used.flatMap(({ samples, keys, options, offsets }, i) =>
-    samples ? [] : [{ samples: named[i].samples, from: keys[0].frame, options, offsets }],
-  );
+  const due = used.flatMap(({ id, name, samples, keys, options, offsets, region }, i) => {
+    const own = named[i].samples;
+    if (region) own.corners = cornersFromCentre(region);
+    return samples ? [] : [{ id, name, samples: own, from: keys[0].frame, options, offsets, region }];
+  });
   const progress = new Progress('Tracking', null);
   // Tracks that begin on the same frame are followed in the same pass.
-  for (const from of new Set(runs.map((run) => run.from)))
-    await trackClip({
-      clip,
-      index,
-      runs: runs.filter((run) => run.from === from),
-      direction: 'both',
-      first: 0,
-      last: frames - 1,
-      onProgress: progress.update,
-    }).finally(() => progress.end());
+  const followAll = async (runs: readonly TrackRun[]): Promise<void> => {
+    for (const from of new Set(runs.map((run) => run.from)))
+      await trackClip({
+        clip,
+        index,
+        runs: runs.filter((run) => run.from === from),
+        direction: 'both',
+        first: 0,
+        last: frames - 1,
+        onProgress: progress.update,
+      }).finally(() => progress.end());
+  };
+  await followAll(due.filter(({ region }) => !region));
+  const facts = steadyClip(clip, index);
+  const regions = due.flatMap((run) => (run.region ? { ...run, region: run.region } : []));
+  const known = named.filter(({ id }) => regions.every((region) => region.id !== id));
+  await followInTurn(
+    regions.map((run) => ({ ...run, name: run.id })),
+    known.map(({ id, samples }) => ({ name: id, samples })),
+    (now, carriers) =>
+      followAll(
+        now.map((run) => ({
+          ...run,
+          options: { ...run.options, region: optionsOf(run.region, carriers, facts) },
+        })),
+      ),
+  );
   return {
     tracks: named,
     losses: named.flatMap((track) => describeLoss(track, { first: 0, last: frames - 1 })),

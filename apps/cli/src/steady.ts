@@ -36,10 +36,12 @@ import { withInput, type InputArguments } from './open-input.js';
 import { findScene, holdingGroup, printScene, type FoundScene, type SceneArguments } from './scene.js';
 import { dressStep } from './dress.js';
 import { planRecipe } from './recipe-plan.js';
+import type { RegionArguments } from './regions.js';
 import { UsageError } from './usage-error.js';
 import { writeMovie } from './write-movie.js';
 
-export interface SteadyArguments extends FollowArguments, InputArguments, SceneArguments, EncodingArguments {
+export interface SteadyArguments
+  extends FollowArguments, RegionArguments, InputArguments, SceneArguments, EncodingArguments {
   tracks?: string;
   point: PointArgument[];
   range?: FrameRange;
@@ -79,14 +81,14 @@ interface Plan {
 
 /** Returns what was lost on the way, a sentence each. */
 export async function steady(path: string, args: SteadyArguments): Promise<string[]> {
-  const told = args.tracks !== undefined || args.point.length > 0;
+  const told = args.tracks !== undefined || args.point.length + args.region.length > 0;
   if (args.recipe !== undefined && (told || args.scene))
     throw new UsageError('A recipe says itself what is held: leave --scene, --tracks and --point out.');
   if (!told && !args.scene && args.recipe === undefined)
     throw new UsageError(
-      'Say what to hold still: --scene, or either --tracks FILE or one or more --point X,Y@FRAME, or a --recipe.',
+      'Say what to hold still: --scene, or either --tracks FILE or one or more --point X,Y@FRAME or --region, or a --recipe.',
     );
-  if (args.tracks !== undefined && args.point.length > 0)
+  if (args.tracks !== undefined && args.point.length + args.region.length > 0)
     throw new UsageError('Give either --tracks FILE or --point X,Y@FRAME, not both.');
   if (args.group !== undefined && !args.scene) throw new UsageError('--group is a group of the --scene.');
   return withInput(path, args, async (clip) => {
@@ -106,7 +108,7 @@ async function planOf(clip: Clip, args: SteadyArguments): Promise<Plan> {
   let index: ClipIndex;
   let tracks: NamedTrack[] = [];
   let losses: string[] = [];
-  if (args.point.length > 0)
+  if (args.point.length + args.region.length > 0)
     ({ index, tracks, losses } = await follow(clip, {
       ...args,
       points: args.point,

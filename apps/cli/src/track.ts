@@ -7,9 +7,10 @@ import type { FrameRange, PointArgument } from './arguments.js';
 import { boxesOf, follow, indexWithProgress, type FollowArguments } from './follow.js';
 import { findScene, printScene, type SceneArguments } from './scene.js';
 import { withInput, type InputArguments } from './open-input.js';
+import type { RegionArguments } from './regions.js';
 import { UsageError } from './usage-error.js';
 
-export interface TrackArguments extends FollowArguments, InputArguments, SceneArguments {
+export interface TrackArguments extends FollowArguments, RegionArguments, InputArguments, SceneArguments {
   point: PointArgument[];
   range?: FrameRange;
   out?: string;
@@ -32,8 +33,10 @@ export async function track(path: string, args: TrackArguments): Promise<string[
     if (out !== undefined && !isJson(out)) throw new UsageError('A scene is written as .json.');
     return withInput(path, args, (clip) => trackScene(clip, args, out));
   }
-  if (args.point.length === 0 && args.suggest === undefined)
-    throw new UsageError('Give at least one --point X,Y@FRAME to follow, or let --suggest N find some.');
+  if (args.point.length === 0 && args.region.length === 0 && args.suggest === undefined)
+    throw new UsageError(
+      'Give at least one --point X,Y@FRAME or --region to follow, or let --suggest N find some.',
+    );
   if (out === undefined && args.suggest === undefined)
     throw new UsageError('Say with --out where to write the tracks.');
   return withInput(path, args, (clip) => trackClip(clip, args, out));
@@ -59,7 +62,8 @@ async function trackClip(clip: Clip, args: TrackArguments, out: string | undefin
     ...(args.suggest === undefined ? [] : await suggested(clip, args, args.suggest)),
   ];
   if (out === undefined) return [];
-  if (points.length === 0) throw new UsageError(`Nothing on frame ${args.frame} is worth following there.`);
+  if (points.length === 0 && args.region.length === 0)
+    throw new UsageError(`Nothing on frame ${args.frame} is worth following there.`);
   const { index, tracks, losses } = await follow(clip, { ...args, points, range: args.range ?? null });
   const facts = { ...clip, frames: index.pts.length };
   await writeFile(out, isJson(out) ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));

@@ -12,6 +12,7 @@ import {
   Length,
   Max,
   Min,
+  ValidateIf,
 } from 'class-validator';
 import { finite, Nested, Optional, OptionalNested, NestedList, OptionalNestedList } from './fields.js';
 
@@ -128,6 +129,84 @@ export class NewTrackRequest extends PlaceRequest {
   settings?: FollowSettings;
 }
 
+/** A knot of a closed spline, clip pixels, and how far its handles reach from it; 0 at a corner. */
+export class KnotRequest extends PlaceRequest {
+  @ApiProperty() @IsNumber(finite) inX!: number;
+  @ApiProperty() @IsNumber(finite) inY!: number;
+  @ApiProperty() @IsNumber(finite) outX!: number;
+  @ApiProperty() @IsNumber(finite) outY!: number;
+}
+
+/** A closed curve of cubic Béziers from knot to knot. */
+export class SplineRequest {
+  @NestedList(KnotRequest, { least: 3, most: 500 })
+  knots!: KnotRequest[];
+}
+
+/** Where a region is looked for from a frame on: outlines as they lie on the frame that it was drawn on. */
+export class OutlineKeyView {
+  @ApiProperty() @IsInt() @Min(0) frame!: number;
+
+  @NestedList(SplineRequest, { least: 1, most: 20 })
+  splines!: SplineRequest[];
+}
+
+/** What never counts: a spline as it lies on a frame, and the track that carries it; none where it stays. */
+export class HoldOutView {
+  @ApiProperty() @IsInt() @Min(0) frame!: number;
+
+  @Nested(() => SplineRequest)
+  spline!: SplineRequest;
+
+  @ApiProperty({ type: String, nullable: true, description: 'The track that it rides on' })
+  @ValidateIf((_, value) => value !== null)
+  @IsString()
+  @Length(1, 80)
+  trackId!: string | null;
+}
+
+/** What can be changed of a region; its samples stay as they are. */
+export class RegionPatch {
+  @OptionalNestedList(OutlineKeyView, {
+    least: 1,
+    most: 500,
+    description: 'Where to look, from each frame on',
+  })
+  outlines?: OutlineKeyView[];
+
+  @OptionalNestedList(HoldOutView, { most: 50, description: 'What never counts' })
+  holdOuts?: HoldOutView[];
+
+  @OptionalNestedList(PlaceRequest, {
+    least: 4,
+    most: 4,
+    description:
+      'The quad on the frame that the region was drawn on: upper left and right, lower right and left',
+  })
+  quad?: PlaceRequest[];
+}
+
+/** Clip pixels, corner origin. */
+export interface PlaceView {
+  x: number;
+  y: number;
+}
+
+/** A flat thing that is followed whole. All of it is in clip pixels of the frame that it was drawn on. */
+export interface RegionView {
+  frame: number;
+  centre: PlaceView;
+  outlines: OutlineKeyView[];
+  holdOuts: HoldOutView[];
+  quad: [PlaceView, PlaceView, PlaceView, PlaceView];
+}
+
+/** Where the four corners of a region's quad belong on a frame. */
+export class CornersRequest {
+  @NestedList(PlaceRequest, { least: 4, most: 4, description: 'Upper left and right, lower right and left' })
+  corners!: PlaceRequest[];
+}
+
 export class TrackPatch extends FollowSettings {
   @Optional()
   @IsString()
@@ -157,13 +236,42 @@ export class TrackPatch extends FollowSettings {
     description: 'Stretches that were looked at and found right',
   })
   accepted?: AcceptedSpan[];
+
+  @OptionalNested(() => RegionPatch, { description: 'Of a region: where it is looked for, and its quad' })
+  region?: RegionPatch;
+}
+
+/** A flat area to follow whole, drawn on a frame. */
+export class NewRegionRequest {
+  @ApiProperty({ description: 'The frame it is drawn on' })
+  @IsInt()
+  @Min(0)
+  frame!: number;
+
+  @NestedList(SplineRequest, { least: 1, most: 20, description: 'Where to look, drawn loosely' })
+  splines!: SplineRequest[];
+
+  @OptionalNestedList(PlaceRequest, {
+    least: 4,
+    most: 4,
+    description: 'Its quad; the box about it when left out',
+  })
+  quad?: PlaceRequest[];
+
+  @Optional()
+  @IsString()
+  @Length(1, 80)
+  name?: string;
+
+  @OptionalNested(() => FollowSettings, { description: 'How it is to be followed' })
+  settings?: FollowSettings;
 }
 
 export interface TrackView {
   id: string;
   clipId: string;
   name: string;
-  kind: 'point';
+  kind: 'point' | 'region';
   /** Place in the list, and choice of hue. */
   position: number;
   hidden: boolean;
@@ -180,6 +288,8 @@ export interface TrackView {
   longestGap: number;
   offsets: OffsetView[];
   accepted: AcceptedSpan[];
+  /** Where a region lies; null for a point. */
+  region: RegionView | null;
 }
 
 /** Several points placed at once on one frame. */
@@ -218,20 +328,6 @@ export class InterpolateRequest extends SpanRequest {
   @ApiProperty({ enum: keyInterpolations })
   @IsIn(keyInterpolations)
   how!: (typeof keyInterpolations)[number];
-}
-
-/** A knot of a closed spline, clip pixels, and how far its handles reach from it; 0 at a corner. */
-export class KnotRequest extends PlaceRequest {
-  @ApiProperty() @IsNumber(finite) inX!: number;
-  @ApiProperty() @IsNumber(finite) inY!: number;
-  @ApiProperty() @IsNumber(finite) outX!: number;
-  @ApiProperty() @IsNumber(finite) outY!: number;
-}
-
-/** A closed curve of cubic Béziers from knot to knot. */
-export class SplineRequest {
-  @NestedList(KnotRequest, { least: 3, most: 500 })
-  knots!: KnotRequest[];
 }
 
 export class SuggestRequest {

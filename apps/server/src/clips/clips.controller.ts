@@ -23,6 +23,7 @@ import { ApiConsumes, ApiOperation, ApiQuery, ApiTags } from '@nestjs/swagger';
 import {
   KeepSteadyRequest,
   NameRequest,
+  NewRegionRequest,
   NewTrackRequest,
   NewTracksRequest,
   ReadAgainRequest,
@@ -232,6 +233,12 @@ export class ClipsController {
   @ApiOperation({ summary: 'Place several point tracks at once' })
   addTracks(@Param('id') id: string, @Body() request: NewTracksRequest): Promise<ClipChange> {
     return this.tracks.addMany(id, request);
+  }
+
+  @Post(':id/regions')
+  @ApiOperation({ summary: 'Draw a flat area to be followed whole' })
+  addRegion(@Param('id') id: string, @Body() request: NewRegionRequest): Promise<ClipChange> {
+    return this.tracks.addRegion(id, request);
   }
 
   @Post(':id/tracks/import')

@@ -27,6 +27,7 @@ import {
   type FrameTimes,
   type HeldScene,
   type BoxedTrack,
+  cornersFromCentre,
 } from '@lurn/core';
 import { frameTimes, proxySize, readStill, writeSound, type Clip, type ClipIndex } from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
@@ -206,6 +207,9 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     const samples = new Samples(frames);
     for (const { page, bytes } of await this.records.pagesOf(trackId, samplesColumn))
       samples.unpackPage(page, bytes);
+    const [record] = await this.records.find([trackId]);
+    const region = record?.kind === 'track' ? (record.view as TrackView).region : null;
+    if (region) samples.corners = cornersFromCentre(region);
     return samples;
   }
 

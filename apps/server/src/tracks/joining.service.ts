@@ -4,7 +4,7 @@ import { SampleState, sure, type Point, type Samples } from '@lurn/core';
 import { packSamples, type FoundSample } from '@lurn/pipeline';
 import { ClipsService } from '../clips/clips.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
-import { followOptions } from './follow-options.js';
+import { plainFollowOptions } from './follow-options.js';
 
 /** Frames on which the one track's template is looked for where the other track is. */
 const lookedAt = 4;
@@ -41,7 +41,7 @@ export class JoiningService {
         kind: 'track',
         clip: clip.media,
         index: clip.index,
-        runs: [{ samples: packSamples(begun), options: followOptions(track), from, offsets: [] }],
+        runs: [{ samples: packSamples(begun), options: plainFollowOptions(track), from, offsets: [] }],
         direction: 'forwards',
         first: from,
         last,

@@ -39,7 +39,7 @@ const samplePages: PackedColumn = {
 
 /** A track as it was kept, with defaults for what older versions did not know and their name of a filter. */
 function read(kept: object): TrackView {
-  const view = { ...followDefaults, offsets: [], accepted: [], ...kept };
+  const view = { ...followDefaults, offsets: [], accepted: [], region: null, ...kept };
   const filter = (view.filter as string) === 'enhance' ? 'local-contrast' : view.filter;
   return { ...view, filter } as unknown as TrackView;
 }
@@ -57,12 +57,13 @@ async function check(given: unknown): Promise<boolean> {
   if (typeof given !== 'object' || given === null) return false;
   const track = read(given);
   if (typeof track.id !== 'string' || !Number.isInteger(track.position)) return false;
-  const { name, hidden, locked, used, offsets, accepted } = track;
+  const { name, hidden, locked, used, offsets, accepted, region } = track;
   const boxes = { template: track.template, search: track.search };
   const seen = { shape: track.shape, channel: track.channel, filter: track.filter, fields: track.fields };
   const gaps = { below: track.below, threshold: track.threshold, longestGap: track.longestGap };
   const patch = plainToInstance(TrackPatch, {
     ...{ name, hidden, locked, used, accepted },
+    ...(region && { region: { outlines: region.outlines, holdOuts: region.holdOuts, quad: region.quad } }),
     ...boxes,
     ...seen,
     ...gaps,
@@ -70,7 +71,20 @@ async function check(given: unknown): Promise<boolean> {
   return (
     typeof name === 'string' &&
     (await validate(patch)).length === 0 &&
+    (region ? isRegion(track) : track.kind === 'point') &&
     Array.isArray(offsets) &&
     offsets.every((o) => [o?.frame, o?.x, o?.y].every(Number.isFinite))
+  );
+}
+
+/** What a patch does not tell of a region. */
+function isRegion({ kind, region }: TrackView): boolean {
+  const { frame, centre, outlines, quad } = region as NonNullable<TrackView['region']>;
+  return (
+    kind === 'region' &&
+    Number.isInteger(frame) &&
+    [centre?.x, centre?.y].every(Number.isFinite) &&
+    Array.isArray(outlines) &&
+    Array.isArray(quad)
   );
 }

@@ -1,6 +1,14 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
 import type { JobView, SampleRow, SpanRequest, TrackRunRequest, TrackView } from '@lurn/contract';
-import { pageLength, Reason, SampleState, type Sample, type Samples } from '@lurn/core';
+import {
+  faultOf,
+  pageLength,
+  Reason,
+  SampleState,
+  type FollowOptions,
+  type Sample,
+  type Samples,
+} from '@lurn/core';
 import { packSamples, type FoundSample, type TrackTask } from '@lurn/pipeline';
 import { eq } from 'drizzle-orm';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
@@ -72,7 +80,8 @@ export class TrackRunsService {
       }
       const ids = followed.map((f) => f.track.id);
       this.edits.lock(ids);
-      const task = { ...makeTask(clip, followed, request), scene: await this.sceneOf(clipId) };
+      const options = await this.optionsOf(clip, followed);
+      const task = { ...makeTask(clip, followed, options, request), scene: await this.sceneOf(clipId) };
       const ahead = task.direction === 'backwards' ? 0 : task.last - request.from + 1;
       const behind = task.direction === 'forwards' ? 0 : request.from - task.first + 1;
       const total = request.span ? task.last - task.first + 1 : ahead + behind;
@@ -95,6 +104,24 @@ export class TrackRunsService {
         throw error;
       }
     });
+  }
+
+  /** How each is followed; of regions, with what holds parts of them out where it is on each frame. */
+  private async optionsOf(
+    { row, media, times }: ReadyClip,
+    followed: readonly Followed[],
+  ): Promise<Map<string, FollowOptions>> {
+    const { width, height, pixelAspect } = media;
+    const known = new Map((await this.clips.tracksOf(row.id)).map(({ id }) => [id, true]));
+    const samplesOf = async (id: string): Promise<Samples | null> =>
+      known.has(id) ? this.clips.samples(id, row.frames) : null;
+    const options = new Map<string, FollowOptions>();
+    for (const { track } of followed) {
+      const fault = track.region && faultOf(track.region, `"${track.name}"`, media);
+      if (fault) throw new UnprocessableEntityException(fault);
+      options.set(track.id, await followOptions(track, { width, height, pixelAspect, times }, samplesOf));
+    }
+    return options;
   }
 
   /** Whatever fails, the tracks are released, and what was stored stays and can be undone. */
@@ -220,13 +247,14 @@ const mostSteps = 20;
 function makeTask(
   { row, media, index }: ReadyClip,
   followed: readonly Followed[],
+  options: ReadonlyMap<string, FollowOptions>,
   { direction, from, span }: TrackRunRequest,
 ): TrackTask {
   const one = direction === 'next' || direction === 'previous';
   const common = { kind: 'track' as const, clip: media, index };
   const run = ({ track, samples }: Followed, start: number) => ({
     samples: packSamples(samples),
-    options: followOptions(track),
+    options: options.get(track.id) as FollowOptions,
     offsets: track.offsets,
     from: start,
   });

@@ -1,6 +1,7 @@
 import { Body, Controller, Delete, HttpCode, Param, ParseIntPipe, Patch, Post, Put } from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
+  CornersRequest,
   InterpolateRequest,
   KeyRequest,
   MoveKeyRequest,
@@ -96,6 +97,16 @@ export class TracksController {
     @Body() place: KeyRequest,
   ): Promise<ClipChange> {
     return this.tracks.setKey(id, frame, place);
+  }
+
+  @Put(':id/keys/:frame/corners')
+  @ApiOperation({ summary: 'Place the corners of a region by hand' })
+  setCorners(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Body() corners: CornersRequest,
+  ): Promise<ClipChange> {
+    return this.tracks.setCorners(id, frame, corners);
   }
 
   @Post(':id/keys/:frame/move')

@@ -7,12 +7,16 @@ import {
 } from '@nestjs/common';
 import type {
   ClipChange,
+  CornersRequest,
   FollowSettings,
   InterpolateRequest,
   KeyRequest,
+  NewRegionRequest,
   NewTrackRequest,
   NewTracksRequest,
   PlaceRequest,
+  RegionPatch,
+  RegionView,
   SmoothRequest,
   SpanRequest,
   TrackPatch,
@@ -20,18 +24,24 @@ import type {
 } from '@lurn/contract';
 import {
   carryMotion,
+  faultOf,
   haveMet,
   interpolateKeys,
   joinTracks,
+  modelOf,
   moveKey,
   noSample,
   pageLength,
+  placeOfCorners,
   Reason,
+  regionOn,
   SampleState,
   Samples,
   smoothSamples,
   startingBoxes,
   type NamedTrack,
+  type Quad,
+  type Size,
 } from '@lurn/core';
 import { ClipsService, type ClipRow } from '../clips/clips.service.js';
 import type { Change, PageChange } from '../records/change.js';
@@ -164,6 +174,60 @@ export class TracksService {
     });
   }
 
+  /** A flat area to be followed whole. What cannot be followed at all is refused. */
+  addRegion(clipId: string, { frame, splines, quad, name, settings }: NewRegionRequest): Promise<ClipChange> {
+    return this.edits.inTurn(clipId, async () => {
+      const { row, media } = await this.clips.ready(clipId);
+      requireFrame(frame, row.frames);
+      const region = regionOn(frame, splines, quad as unknown as Quad | undefined);
+      const others = await this.clips.tracksOf(clipId);
+      const fresh = freshTrack(clipId, others, startingBoxes(media, {}));
+      const called = name === undefined ? freeName(others, 'Region') : nameBeside(others, name);
+      const fault = faultOf(region, `"${called}"`, media);
+      if (fault) throw new UnprocessableEntityException(fault);
+      const track: TrackView = {
+        ...fresh,
+        shape: 'perspective',
+        ...settings,
+        name: called,
+        kind: 'region',
+        region: region as RegionView,
+      };
+      const samples = new Samples(row.frames);
+      placeKey(samples, frame, region.centre);
+      const page = Math.floor(frame / pageLength);
+      const changes: Change[] = [
+        { kind: 'track', id: track.id, before: null, after: track },
+        { ...samplesOf(track.id, page), before: null, after: pageOf(samples, page) },
+        ...firstReference(row, others, frame),
+      ];
+      return this.edits.commit(clipId, 'Draw region', changes);
+    });
+  }
+
+  /** Puts a region's corners where the person says, on one frame: a key that what is followed passes through. */
+  setCorners(id: string, frame: number, { corners }: CornersRequest): Promise<ClipChange> {
+    return this.together([id], async (clipId, [track]) => {
+      const { media } = await this.clips.ready(clipId);
+      if (!track.region) throw new ConflictException(`"${track.name}" is no region: it has no quad.`);
+      const region = track.region;
+      const place = placeOfCorners(region, corners as unknown as Quad, modelOf(track.shape), media);
+      if (!place)
+        throw new UnprocessableEntityException(
+          `The corners of "${track.name}" must go round, upper left first, without crossing.`,
+        );
+      this.requireOpen(track);
+      this.edits.requireUnlocked([id]);
+      const { row } = await this.clips.ready(clipId);
+      requireFrame(frame, row.frames);
+      const samples = await this.clips.samples(id, row.frames);
+      const pages = pagesBetween(frame, frame);
+      const kept = allPages(id, samples, pages);
+      samples.set(frame, { ...place, confidence: 1, state: SampleState.placed, reason: Reason.none });
+      return this.edits.commit(clipId, 'Place corners', pagesChanged(id, kept, samples, pages));
+    });
+  }
+
   /** Takes tracks in from elsewhere; one without a key has its first place made one, to be followed from. */
   takeIn(clipId: string, tracks: readonly NamedTrack[]): Promise<ClipChange> {
     return this.edits.inTurn(clipId, async () => {
@@ -219,6 +283,8 @@ export class TracksService {
       throw new UnprocessableEntityException('Joining needs two tracks or more of the same feature.');
     return this.together([into, ...others], async (clipId, [kept, ...rest]) => {
       [kept, ...rest].forEach((track) => this.requireOpen(track));
+      const region = [kept, ...rest].find((track) => track.region);
+      if (region) throw new ConflictException(`"${region.name}" is a region; only points can be joined.`);
       this.edits.requireUnlocked([into, ...others]);
       const { row } = await this.clips.ready(clipId);
       const samples = await this.clips.samples(into, row.frames);
@@ -292,11 +358,13 @@ export class TracksService {
   }
 
   change(ids: readonly string[], patch: TrackPatch): Promise<ClipChange> {
-    return this.together(ids, (clipId, tracks) => {
+    return this.together(ids, async (clipId, tracks) => {
+      const { media } = await this.clips.ready(clipId);
       if ((patch.template || patch.search) && patch.locked !== false)
         tracks.forEach((track) => this.requireOpen(track));
       const changes = tracks.map((before): Change => {
-        const after = { ...before, ...patch, ...boxes({ ...before, ...patch }) };
+        const region = patch.region ? regionAfter(before, patch.region, media) : before.region;
+        const after = { ...before, ...patch, ...boxes({ ...before, ...patch }), region };
         return { kind: 'track', id: before.id, before, after };
       });
       const label =
@@ -304,7 +372,9 @@ export class TracksService {
           ? 'Rename track'
           : patch.template || patch.search
             ? 'Resize box'
-            : 'Track options';
+            : patch.region
+              ? 'Change region'
+              : 'Track options';
       return this.edits.commit(clipId, label, changes);
     });
   }
@@ -433,8 +503,9 @@ function freshTrack(
   const view: TrackView = {
     id: randomUUID(),
     clipId,
-    name: freeName(others),
+    name: freeName(others, 'Point'),
     kind: 'point',
+    region: null,
     position,
     hidden: false,
     locked: false,
@@ -458,6 +529,15 @@ function placeKey(samples: Samples, frame: number, { x, y }: PlaceRequest): void
   });
 }
 
+/** A region with some of it changed; refused where it could not be followed any more. */
+function regionAfter(track: TrackView, patch: RegionPatch, media: Size): RegionView {
+  if (!track.region) throw new ConflictException(`"${track.name}" is no region.`);
+  const region = { ...track.region, ...patch } as RegionView;
+  const fault = faultOf(region, `"${track.name}"`, media);
+  if (fault) throw new UnprocessableEntityException(fault);
+  return region;
+}
+
 /** The search box always holds the template box. */
 function boxes({
   template,
@@ -472,11 +552,11 @@ function boxes({
   };
 }
 
-function freeName(others: readonly TrackView[]): string {
+function freeName(others: readonly TrackView[], word: string): string {
   const taken = new Set(others.map((t) => t.name));
   let n = 1;
-  while (taken.has(`Point ${n}`)) n++;
-  return `Point ${n}`;
+  while (taken.has(`${word} ${n}`)) n++;
+  return `${word} ${n}`;
 }
 
 /** A name like another that none of them has. */

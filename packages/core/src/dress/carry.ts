@@ -60,6 +60,15 @@ export function carry({ carrier, frame }: Pick<Layer, 'carrier' | 'frame'>, carr
   return { frameFromLayer, unseen };
 }
 
+/** How what is drawn on a frame goes with tracks: nine numbers a frame, clip pixels both. A region carries it in perspective. */
+export function carryBy(tracks: readonly Samples[], clip: SteadyClip, frame: number): Float64Array {
+  const model = tracks.some(({ corners }) => corners) ? 'perspective' : 'auto';
+  const motion = motionOf(tracks, clip, { referenceFrame: frame, model }, null);
+  const table = new Float64Array(9 * motion.frames);
+  for (let k = 0; k < motion.frames; k++) table.set(frameFromReference(motion, k), 9 * k);
+  return table;
+}
+
 /** A motion in the channels that are taken of it. */
 function taken(motion: Motion, { position, rotation, scale }: Layer['carrier']): Float64Array {
   const table = new Float64Array(9 * motion.frames);

@@ -7,6 +7,8 @@ export interface ClipFacts {
   height: number;
   frameRate: FrameRate;
   frames: number;
+  /** A pixel's width over its height, like "16:11"; square when left out. */
+  pixelAspect?: string;
 }
 
 export const clipHeader = (clip: ClipFacts) => ({

@@ -14,7 +14,7 @@ import {
 import type { SplineKnot } from '../geometry/closed-spline.js';
 import { motionModels } from '../solve/fit-model.js';
 import { easings } from '../steady/easing.js';
-import { FormatError } from './track-file.js';
+import { FormatError } from './format-error.js';
 
 /** What stands in for what a layer's record leaves out. */
 export const layerDefaults = {

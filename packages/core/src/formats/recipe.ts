@@ -18,7 +18,9 @@ import type { Areas } from '../track/areas.js';
 import type { SceneChoice } from '../solve/hold-group.js';
 import { soloed, type Layer } from '../dress/layer.js';
 import { readLayer } from './layer-record.js';
-import { FormatError } from './track-file.js';
+import { cornersFromCentre, type Region } from '../track/region/region.js';
+import { readRegion } from './region-record.js';
+import { FormatError } from './format-error.js';
 
 /** A record as project files have it. */
 export interface RecipeRecord {
@@ -34,6 +36,11 @@ export interface RecipeKey {
   y: number;
   rotation: number;
   scale: number;
+  /** Left out where a similarity tells all. */
+  stretch?: number;
+  shear?: number;
+  tiltX?: number;
+  tiltY?: number;
 }
 
 /** A track of a recipe: how it is followed, from which keys; with its samples where those came along. */
@@ -46,6 +53,8 @@ export interface RecipeTrack {
   offsets: readonly Offset[];
   keys: readonly RecipeKey[];
   samples: Samples | null;
+  /** What is followed, where it is a flat area; what holds parts of it out may ride on other tracks of the recipe. */
+  region: Region | null;
 }
 
 /** All that was chosen for a clip. */
@@ -101,6 +110,10 @@ export const recipeKeys = (samples: Samples): RecipeKey[] =>
     y: samples.y[frame],
     rotation: samples.rotation[frame],
     scale: samples.scale[frame],
+    stretch: samples.stretch[frame] || undefined,
+    shear: samples.shear[frame] || undefined,
+    tiltX: samples.tiltX[frame] || undefined,
+    tiltY: samples.tiltY[frame] || undefined,
   }));
 
 /**
@@ -158,6 +171,7 @@ interface TrackRecord extends Analysis {
   threshold: number;
   longestGap: number;
   offsets: Offset[];
+  region?: unknown;
 }
 
 const isOneOf = (choices: readonly string[], value: unknown): boolean => choices.includes(value as string);
@@ -188,6 +202,9 @@ function trackFrom(
   if (!all?.every((key) => isFinite(key?.frame, key?.x, key?.y)))
     throw new FormatError(`The keys of the recipe's track "${name}" cannot be read.`);
   const full = view as TrackRecord;
+  const region = full.region ? readRegion(full.region, name) : null;
+  const samples = found?.pages ? samplesIn(found.pages, frames, unpacked, name) : null;
+  if (region && samples) samples.corners = cornersFromCentre(region);
   return {
     id,
     name,
@@ -203,7 +220,8 @@ function trackFrom(
     },
     offsets: offsets.filter(({ frame }) => frame < frames),
     keys: (all as RecipeKey[]).filter(({ frame }) => Number.isInteger(frame) && frame >= 0 && frame < frames),
-    samples: found?.pages ? samplesIn(found.pages, frames, unpacked, name) : null,
+    samples,
+    region,
   };
 }
 

@@ -1,7 +1,8 @@
 import { expect, test } from '@jest/globals';
 import { Reason } from '../track/sample-reason.js';
 import { Samples, SampleState } from '../track/samples.js';
-import { FormatError, readTracksJson, writeTracksCsv, writeTracksJson } from './track-file.js';
+import { FormatError } from './format-error.js';
+import { readTracksJson, writeTracksCsv, writeTracksJson } from './track-file.js';
 
 const clip = {
   name: 'quay.mp4',

@@ -1,11 +1,19 @@
 import { Reason, reasonNames, type ReasonName } from '../track/sample-reason.js';
 import { sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
+import { fromSquarePixels, multiply, translation } from '../geometry/mat3.js';
+import { parsePixelAspect } from '../geometry/pixel-aspect.js';
+import { poseMatrix } from '../geometry/pose.js';
+import { cornersFromCentre, type Region } from '../track/region/region.js';
+import { FormatError } from './format-error.js';
+import { readRegion } from './region-record.js';
 import { clipHeader, rounded, type ClipFacts } from './clip-facts.js';
 
 /** A track with its name, as it goes into files. */
 export interface NamedTrack {
   name: string;
   samples: Samples;
+  /** What is followed, where it is a flat area and no point. */
+  region?: Region;
 }
 
 /** Tracks as open JSON: format `lurn-tracks`, version 1. */
@@ -15,11 +23,11 @@ export function writeTracksJson(clip: ClipFacts, tracks: readonly NamedTrack[]):
       format: 'lurn-tracks',
       version: 1,
       clip: clipHeader(clip),
-      tracks: tracks.map(({ name, samples }) => ({
-        name,
-        kind: 'point',
-        samples: [...listSamples(samples)],
-      })),
+      tracks: tracks.map(({ name, samples, region }) =>
+        region
+          ? { name, kind: 'region', region, samples: listRegionSamples(samples, region, clip) }
+          : { name, kind: 'point', samples: [...listSamples(samples)] },
+      ),
     },
     null,
     1,
@@ -65,11 +73,6 @@ function* listSamples(samples: Samples) {
   }
 }
 
-/** A file that cannot be read as what it should be; the message says where and why. */
-export class FormatError extends Error {
-  override name = 'FormatError';
-}
-
 /**
  * Reads a `lurn-tracks` file for a clip of the given size and length. Throws a FormatError that names the
  * place when the text is not such a file or does not fit the clip.
@@ -107,16 +110,37 @@ function parse(text: string): Record<string, unknown> {
   return value as Record<string, unknown>;
 }
 
+/** Samples of a region, with its whole matrix and where its corners are. */
+function listRegionSamples(samples: Samples, region: Region, clip: ClipFacts) {
+  const aspect = parsePixelAspect(clip.pixelAspect ?? '1:1');
+  const { centre } = region;
+  const cornered = samples.copy();
+  cornered.corners = cornersFromCentre(region);
+  return Array.from(listSamples(samples), (sample) => {
+    const place = samples.place(sample.frame);
+    const here = fromSquarePixels(poseMatrix({ ...place, x: place.x * aspect }), aspect);
+    const matrix = multiply(here, translation(-centre.x, -centre.y));
+    return {
+      ...sample,
+      frameFromKey: matrix.map((value) => Number((value / matrix[8]).toPrecision(12))),
+      corners: cornered.cornersAt(sample.frame, aspect).flatMap(({ x, y }) => [rounded(x), rounded(y)]),
+    };
+  });
+}
+
 const numberOr = (value: unknown, otherwise: number): number =>
   typeof value === 'number' ? value : otherwise;
 
 function readTrack(value: unknown, index: number, frames: number): NamedTrack {
-  const track = value as { name?: unknown; kind?: unknown; samples?: unknown } | null;
+  const track = value as { name?: unknown; kind?: unknown; samples?: unknown; region?: unknown } | null;
   const name = typeof track?.name === 'string' ? track.name : `Track ${index + 1}`;
-  if (track?.kind !== 'point')
+  const isRegion = track?.kind === 'region';
+  if (track?.kind !== 'point' && !isRegion)
     throw new FormatError(`Track "${name}" is of a kind this version cannot read: ${String(track?.kind)}.`);
   if (!Array.isArray(track.samples)) throw new FormatError(`Track "${name}" has no list "samples".`);
   const samples = new Samples(frames);
+  const region = isRegion ? readRegion(track.region, name) : undefined;
+  if (region) samples.corners = cornersFromCentre(region);
   for (const entry of track.samples as Record<string, unknown>[]) {
     const { frame, x, y } = entry;
     if (!Number.isInteger(frame) || (frame as number) < 0 || (frame as number) >= frames) {
@@ -143,5 +167,5 @@ function readTrack(value: unknown, index: number, frames: number): NamedTrack {
       reason: reason > 0 ? (reason as Reason) : Reason.none,
     });
   }
-  return { name, samples };
+  return { name, samples, ...(region && { region }) };
 }

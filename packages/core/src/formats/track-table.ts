@@ -1,6 +1,7 @@
 import { dsvFormat } from 'd3-dsv';
 import { noSample, sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
-import { FormatError, type NamedTrack } from './track-file.js';
+import { FormatError } from './format-error.js';
+import { type NamedTrack } from './track-file.js';
 import type { ClipFacts } from './clip-facts.js';
 
 /** What a column of a table of samples may tell. */

@@ -1,3 +1,4 @@
+import { cornerPaths, quadMotion } from '../solve/quad-motion.js';
 import type { FrameTimes } from '../geometry/frame-times.js';
 import { parsePixelAspect } from '../geometry/pixel-aspect.js';
 import {
@@ -150,7 +151,14 @@ function solved(
   const held = scene && holdGroups(scene, { frames, referenceFrame, model, pixelAspect, fallbackPivot });
   if (held && placed.length === 0) return held;
   const all = held ? [...placed, ...pointsCarried(held, clip)] : placed;
-  const square = pixelAspect === 1 ? all : all.map((track) => widened(track, pixelAspect));
+  if (all.length === 1 && all[0].corners && model === 'perspective') {
+    const motion = quadMotion(all[0], { frames, referenceFrame, pixelAspect });
+    return { ...motion, pixelAspect, shots: held?.shots };
+  }
+  const square = all.flatMap((track) => {
+    if (track.corners) return cornerPaths(track, pixelAspect);
+    return pixelAspect === 1 ? track : widened(track, pixelAspect);
+  });
   const motion = solveMotion(square, { frames, referenceFrame, fallbackPivot, model });
   // One track alone turns and grows as its own box does, where that is asked for.
   if (square.length === 1 && model !== 'auto' && model !== 'shift')

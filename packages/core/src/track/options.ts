@@ -1,5 +1,6 @@
 import type { Point } from '../geometry/mat3.js';
 import { plainAnalysis, type Analysis } from './image/analysis.js';
+import type { RegionOptions } from './region/region.js';
 import { warpModels, type WarpModel } from '../geometry/warp-model.js';
 
 export interface Size {
@@ -46,6 +47,8 @@ export interface FollowOptions extends PointTrackerOptions {
   below: Below;
   /** The most frames that are bridged. */
   longestGap: number;
+  /** The flat thing that is followed whole, in place of a box. */
+  region?: RegionOptions;
 }
 
 export const defaultFollowOptions: FollowOptions = { ...defaultPointOptions, below: 'stop', longestGap: 25 };

@@ -1,4 +1,5 @@
-import { identityPose, type Pose } from '../geometry/pose.js';
+import { apply, type Point } from '../geometry/mat3.js';
+import { identityPose, poseMatrix, type Pose } from '../geometry/pose.js';
 import { Reason } from './sample-reason.js';
 
 /** How a sample came to be. The numbers are stored in files; never renumber them. */
@@ -78,6 +79,11 @@ export class Samples {
   readonly tiltY: Float32Array;
   readonly state: Uint8Array;
   readonly reason: Uint8Array;
+  /**
+   * Of a flat thing that is followed whole: the corners of its quad, from its place on the frame that it was drawn on, clip
+   * pixels. Null for a point.
+   */
+  corners: readonly Point[] | null = null;
 
   constructor(readonly frames: number) {
     this.x = new Float64Array(frames);
@@ -143,7 +149,18 @@ export class Samples {
   copy(): Samples {
     const copy = new Samples(this.frames);
     for (const column of columns) copy[column].set(this[column]);
+    copy.corners = this.corners;
     return copy;
+  }
+
+  /** Where the corners are on a frame, clip pixels, where a pixel's width is `aspect` times its height. */
+  cornersAt(frame: number, aspect = 1): Point[] {
+    const place = this.place(frame);
+    const matrix = poseMatrix({ ...place, x: place.x * aspect });
+    return (this.corners ?? []).map(({ x, y }) => {
+      const p = apply(matrix, x * aspect, y);
+      return { x: p.x / aspect, y: p.y };
+    });
   }
 
   clear(frame: number): void {

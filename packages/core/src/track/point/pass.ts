@@ -4,6 +4,7 @@ import type { TrackPicture } from '../image/analysis.js';
 import { blend, noChange } from './place-curve.js';
 import type { FollowOptions, Offset } from '../options.js';
 import { PointTracker } from './point-tracker.js';
+import { RegionTracker } from '../region/region-tracker.js';
 import type { Reason } from '../sample-reason.js';
 import { SampleState, type Samples, type Sample, type Place } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
@@ -19,7 +20,7 @@ const surelyBack = 3;
  * that was lost takes heart again at the next key.
  */
 export class PointPass {
-  private readonly tracker: PointTracker;
+  private readonly tracker: PointTracker | RegionTracker;
   /** What the pass itself found on frames that hold a key. */
   readonly arrivals = new Map<number, Sample>();
   private state: 'waiting' | 'following' | 'lost' = 'waiting';
@@ -40,7 +41,11 @@ export class PointPass {
     /** Whether it is one of many, as `PointTracker` asks. */
     sparing = false,
   ) {
-    this.tracker = new PointTracker(kernels, options, options.below !== 'stop', sparing);
+    const { region, below } = options;
+    const goesOn = below !== 'stop';
+    this.tracker = region
+      ? new RegionTracker(kernels, { ...options, region }, goesOn)
+      : new PointTracker(kernels, options, goesOn, sparing);
   }
 
   /** Whether it still follows; a lost one may wake at a key. */
@@ -71,7 +76,7 @@ export class PointPass {
     if (!isKey && (this.state !== 'following' || frame === this.last)) return [];
     const changed: number[] = [];
     if (this.state === 'following' && frame !== this.last) {
-      const sample = this.tracker.step(picture, scene, drift);
+      const sample = this.tracker.step(picture, scene, drift, frame);
       if (isKey) this.arrivals.set(frame, sample);
       else {
         this.path.set(frame, sample);
@@ -100,7 +105,7 @@ export class PointPass {
   private takeKey(picture: TrackPicture, frame: number): void {
     // The offset in force is that of the latest key at or before this one.
     const keyOffset = this.offsets.filter((o) => o.frame <= frame).sort((a, b) => b.frame - a.frame)[0];
-    this.tracker.setKey(picture, this.path.place(frame), keyOffset);
+    this.tracker.setKey(picture, this.path.place(frame), keyOffset, frame);
   }
 
   private missed(frame: number): number[] {

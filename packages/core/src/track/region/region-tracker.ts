@@ -17,11 +17,11 @@ import { Reason } from '../sample-reason.js';
 import { placeIn, SampleState, type Place, type PlaceGiven, type Sample } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
 import { pictureLevels, type PictureLevels } from './picture-levels.js';
-import { boxAbout, outlineAt, type RegionOptions } from './region.js';
+import { boxAbout, isConvex, outlineAt, type RegionOptions } from './region.js';
 import { regionVerdict } from './region-certainty.js';
 import { cutRegion, freeRegion, levelsFor, type RegionTemplate } from './region-template.js';
 import { searchRegion } from './region-search.js';
-import { errorAt, registerLevel, type Light, type RegionFit } from './register-region.js';
+import { errorAt, errorOfTexture, registerLevel, type Light, type RegionFit } from './register-region.js';
 
 export interface RegionTrackerOptions {
   region: RegionOptions;
@@ -52,6 +52,9 @@ const mostResidual = 2;
 const residualGrowth = 1.1;
 /** Nor is it forgotten faster, share a frame. */
 const settling = 0.1;
+
+/** Texture that does not tell the corners to so many pixels holds nothing. */
+const mostError = 2;
 
 /** Where a region was found, and how exactly. */
 interface Found {
@@ -131,14 +134,19 @@ export class RegionTracker {
     const seen = pictureLevels(this.kernels, picture, analysis, grown, levels, 'region key');
     const template = cutRegion(this.kernels, seen, polygons, this.holdOutsAt(frame), model, this.aspect);
     if (!template) throw new RangeError(nothingThere);
-    this.template = template;
     const { left, top, right, bottom } = box;
-    this.corners = [
+    const corners: Quad = [
       { x: left, y: top },
       { x: right, y: top },
       { x: right, y: bottom },
       { x: left, y: bottom },
     ];
+    if (!(errorOfTexture(this.kernels, template, corners) < mostError)) {
+      freeRegion(this.kernels, template);
+      throw new RangeError(nothingThere);
+    }
+    this.template = template;
+    this.corners = corners;
     this.quad = region.quad.map((p) => this.onKey(p)) as unknown as Quad;
     this.where = { x: key.x, y: key.y };
     this.turned = key.rotation;
@@ -422,11 +430,3 @@ const grownBy = ({ left, top, right, bottom }: ReturnType<typeof boxAbout>, by: 
   right: right + by,
   bottom: bottom + by,
 });
-
-/** Whether corners in order go round clockwise on screen. */
-export function isConvex(corners: Quad): boolean {
-  return corners.every((b, i) => {
-    const [a, c] = [corners[(i + 3) % 4], corners[(i + 1) % 4]];
-    return (b.x - a.x) * (c.y - b.y) - (b.y - a.y) * (c.x - b.x) > 0;
-  });
-}

@@ -1,6 +1,6 @@
 import type { Point } from '../../geometry/mat3.js';
 import type { Quad } from '../../geometry/quad.js';
-import { flattenSpline, type ClosedSpline } from '../../geometry/closed-spline.js';
+import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';
 
 /** Where to look from a frame on: outlines as they lie on the region's reference frame. */
 export interface OutlineKey {
@@ -21,8 +21,9 @@ export interface HoldOut {
  * pixels there.
  */
 export interface Region {
-  /** The frame it was drawn on. */
+  /** The frame it was drawn on, and where its place is there. */
   frame: number;
+  centre: Point;
   /** The outlines in force from each frame on, and before the first of them. In order, one at least. */
   outlines: readonly OutlineKey[];
   holdOuts: readonly HoldOut[];
@@ -69,3 +70,75 @@ export function boxAbout(polygons: readonly (readonly Point[])[]) {
   }
   return box;
 }
+
+/** The corners of its quad from its place, as samples have them. */
+export const cornersFromCentre = ({ quad, centre }: Pick<Region, 'quad' | 'centre'>): Point[] =>
+  quad.map(({ x, y }) => ({ x: x - centre.x, y: y - centre.y }));
+
+/** A region of some splines on a frame, its quad about them where none is given. */
+export function regionOn(frame: number, splines: readonly ClosedSpline[], quad?: Quad): Region {
+  const { left, top, right, bottom } = boxAbout(polygonsOf(splines));
+  return {
+    frame,
+    centre: { x: (left + right) / 2, y: (top + bottom) / 2 },
+    outlines: [{ frame, splines }],
+    holdOuts: [],
+    quad: quad ?? [
+      { x: left, y: top },
+      { x: right, y: top },
+      { x: right, y: bottom },
+      { x: left, y: bottom },
+    ],
+  };
+}
+
+/** Pixels that a region has at least. */
+const leastArea = 144;
+/** Nor may it be narrower than this, clip pixels. */
+const leastWidth = 6;
+
+/** Why a region cannot be followed, whatever the picture shows; null where it can. `name` begins the sentence. */
+export function faultOf(
+  { outlines, quad }: Pick<Region, 'outlines' | 'quad'>,
+  name: string,
+  { width, height }: { width: number; height: number },
+): string | null {
+  for (const { splines } of outlines) {
+    if (splines.length === 0) return `${name} has no outline to look in.`;
+    if (splines.some(({ knots }) => knots.length < 3))
+      return `${name} has an outline of fewer than three points.`;
+    const polygons = polygonsOf(splines);
+    const { left, top, right, bottom } = boxAbout(polygons);
+    const area = polygons.reduce((sum, polygon) => sum + polygonArea(polygon), 0);
+    if (
+      right - left < leastWidth ||
+      bottom - top < leastWidth ||
+      area < leastWidth * Math.max(right - left, bottom - top)
+    )
+      return `${name} is a line: draw its outline about the thing, loosely.`;
+    if (area < leastArea)
+      return `${name} is too small to be followed whole: ${Math.round(area)} pixels; follow a point there.`;
+    if (right < 0 || bottom < 0 || left > width || top > height) return `${name} lies outside the picture.`;
+  }
+  return isConvex(quad)
+    ? null
+    : `The quad of ${name} must go round, upper left first, without crossing itself.`;
+}
+
+/** Whether corners in order go round clockwise on screen. */
+export const isConvex = (corners: Quad): boolean =>
+  corners.every((b, i) => {
+    const [a, c] = [corners[(i + 3) % 4], corners[(i + 1) % 4]];
+    return (b.x - a.x) * (c.y - b.y) - (b.y - a.y) * (c.x - b.x) > 0;
+  });
+
+/** A region as tracking takes it; `carried` tells how a hold-out rides: nine numbers a frame, null where it stays. */
+export const regionOptions = (
+  { centre, quad, outlines, holdOuts }: Region,
+  carried: (holdOut: HoldOut) => Float64Array | null,
+): RegionOptions => ({
+  centre,
+  quad,
+  outlines: outlines.map(({ frame, splines }) => ({ frame, polygons: polygonsOf(splines) })),
+  holdOuts: holdOuts.map((one) => ({ polygon: flattenSpline(one.spline), frameFromShape: carried(one) })),
+});

@@ -1,4 +1,4 @@
-import { invert, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import { identity, invert, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
 import { increment, parameterCount, type WarpModel } from '../../geometry/warp-model.js';
 import { solveSymmetric } from '../../geometry/solve-symmetric.js';
 import * as layout from '../../kernels/layout.js';
@@ -324,9 +324,32 @@ function findLeftOut(
   blocks.forEach((_, b) => (blocks[b] = means[b] < coherent * upper ? 1 : 0));
 }
 
+/** Grain that any picture may have, a variance in grey levels. */
+const usualGrain = 4;
+
+/** How far off a template's corners would be told by its texture alone, pixels, with a little grain; infinite where it tells nothing. */
+export function errorOfTexture(
+  kernels: TrackKernels,
+  template: RegionTemplate,
+  points: readonly Point[],
+): number {
+  const [level] = template.levels;
+  const { count, descent } = level;
+  const n = layout.exposureRows + parameterCount[template.model];
+  const rows = kernels.floats(descent, n * count);
+  const normal = new Float64Array(n * n);
+  for (let i = 0; i < n; i++)
+    for (let j = i; j < n; j++) {
+      let sum = 0;
+      for (let k = 0, a = i * count, b = j * count; k < count; k++) sum += rows[a + k] * rows[b + k];
+      normal[i * n + j] = normal[j * n + i] = sum;
+    }
+  return errorAt({ normal, variance: usualGrain, matrix: identity, gain: 1 }, template, level, points);
+}
+
 /** How far the covariance of a fit lets each of some points go: the largest standard deviation along an axis, clip pixels. */
 export function errorAt(
-  { normal, variance, matrix, gain }: RegionFit,
+  { normal, variance, matrix, gain }: Pick<RegionFit, 'normal' | 'variance' | 'matrix' | 'gain'>,
   { reach, aspect, model }: RegionTemplate,
   level: TemplateLevel,
   points: readonly Point[],
