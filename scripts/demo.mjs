@@ -8,6 +8,7 @@ import {
   dressByScene,
   dressLantern,
   dressQuay,
+  dressWindow,
   follow,
   holdAndFrame,
   places,
@@ -111,11 +112,11 @@ console.log(
   `\n  ${title} is ready:  ${address}/projects/${id}\n  API: ${address}/api/docs   Stop with Ctrl-C.\n`,
 );
 
-for (const name of ['crossing', 'lantern']) {
+for (const name of ['crossing', 'lantern', 'window']) {
   await film(name);
   await bringIn(name);
 }
-// Another is steadied by its scene; the third has a face covered, and a film on a board.
+// Another is steadied by its scene, the third has a face covered, the fourth a film on a screen.
 const crossing = (await untilRead()).find((clip) => clip.name === 'crossing.mp4' && clip.state === 'ready');
 if (crossing) {
   const { scene, history: done } = await call('GET', `/clips/${crossing.id}`);
@@ -125,8 +126,13 @@ if (crossing) {
   }
 }
 const lantern = (await untilRead()).find((clip) => clip.name === 'lantern.mp4' && clip.state === 'ready');
-if (lantern && quay) {
+if (lantern) {
   const { tracks: followed, history: done } = await call('GET', `/clips/${lantern.id}`);
-  if (followed.length === 0 && !done.undo && !done.redo) await dressLantern(call, lantern.id, quay.id);
+  if (followed.length === 0 && !done.undo && !done.redo) await dressLantern(call, lantern.id);
+}
+const window = (await untilRead()).find((clip) => clip.name === 'window.mp4' && clip.state === 'ready');
+if (window && quay) {
+  const { tracks: followed, history: done } = await call('GET', `/clips/${window.id}`);
+  if (followed.length === 0 && !done.undo && !done.redo) await dressWindow(call, window.id, quay.id);
 }
 console.log('  All clips are there.\n');

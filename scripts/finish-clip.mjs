@@ -134,40 +134,16 @@ export async function dressQuay(call, clipId) {
   });
 }
 
-/** Covers the face of who carries the lantern, and shows a film on the board behind. */
-export async function dressLantern(call, clipId, filmId) {
+/** Covers the face of who carries the lantern. */
+export async function dressLantern(call, clipId) {
   const truth = truthOf('lantern');
   const frame = 100;
   const [face] = standing(truth, 'walker', frame, [[182, 100]]);
   // They carry layers: none of them has a say in steadying.
   const used = false;
   await follow(call, clipId, [{ name: 'Face', frame, ...face }], { used, shape: 'similarity' });
-  await follow(call, clipId, places('lantern', frame, ['board', 'milestone']), { used, below: 'bridge' });
   const { tracks } = await call('GET', `/clips/${clipId}`);
   const ids = (...names) => tracks.flatMap(({ id, name }) => (names.includes(name) ? [id] : []));
-  const parts = (k) => [
-    outline(standing(truth, 'walker', k, body)),
-    outline(standing(truth, 'lantern', k, lamp)),
-  ];
-  const keys = [];
-  for (let k = 96; k < 240; k += 6) keys.push({ frame: k, easing: 'linear', parts: parts(k) });
-  const walker = await add(call, clipId, {
-    ...{ name: 'Who passes', frame, hidden: true, content: { kind: 'cover' } },
-    shape: { parts: keys[0].parts, keys, featherOut: 1 },
-  });
-  const [board] = places('lantern', frame, ['board']);
-  // A film is wider than the board is: its own shape is kept.
-  const [left, top] = [board.x - 132, board.y - 26];
-  const [right, bottom] = [left + 262, top + 148];
-  await add(call, clipId, {
-    ...{ name: 'Film on the board', frame, carrier: rides(ids('Board', 'Milestone'), 'similarity') },
-    content: {
-      ...{ kind: 'clip', clip: filmId, from: 0, play: 'loop' },
-      quad: [left, top, right, top, right, bottom, left, bottom],
-    },
-    matte: { layerId: walker, keep: 'outside' },
-    match: { soften: 0.6, grain: 0.01, black: 0.02, white: 0.8 },
-  });
   const ring = Array.from({ length: 8 }, (_, i) => [
     178 + 38 * Math.cos((i * Math.PI) / 4),
     112 + 42 * Math.sin((i * Math.PI) / 4),
@@ -179,36 +155,73 @@ export async function dressLantern(call, clipId, filmId) {
   });
 }
 
-/** About who walks and about the lantern, pixels of the layers that they are drawn on. */
+/** Draws a region about the screen by the ticket window and follows it both ways. */
+export async function followScreen(call, clipId, frame = 150) {
+  const corners = places('window', frame, ['upper left', 'upper right', 'lower right', 'lower left']);
+  const quad = corners.map(({ x, y }) => ({ x, y }));
+  const middle = { x: (quad[0].x + quad[2].x) / 2, y: (quad[0].y + quad[2].y) / 2 };
+  // Drawn loosely: out to the frame that holds the glass, where there is more to see.
+  const grown = quad.map(({ x, y }) => ({
+    x: middle.x + 1.09 * (x - middle.x),
+    y: middle.y + 1.14 * (y - middle.y),
+  }));
+  const { records } = await call('POST', `/clips/${clipId}/regions`, {
+    ...{ frame, name: 'Screen', quad },
+    splines: [{ knots: grown.map((corner) => ({ ...corner, inX: 0, inY: 0, outX: 0, outY: 0 })) }],
+    settings: { below: 'bridge' },
+  });
+  const trackId = records.find(({ kind }) => kind === 'track').id;
+  const run = { trackIds: [trackId], direction: 'both', from: frame };
+  const { id } = await call('POST', `/clips/${clipId}/track-runs`, run);
+  while (/running|waiting/.test((await call('GET', `/jobs/${id}`)).state)) await pause(150);
+  return { trackId, quad };
+}
+
+/** Shows a film on the screen by the ticket window: what the glass mirrors stays, and who passes by passes in front. */
+export async function dressWindow(call, clipId, filmId) {
+  const frame = 150;
+  const truth = truthOf('window');
+  const { trackId, quad } = await followScreen(call, clipId, frame);
+  const keys = [];
+  for (let k = 50; k < 120; k += 4)
+    keys.push({ frame: k, easing: 'linear', parts: [outline(standing(truth, 'passer-by', k, body))] });
+  const walker = await add(call, clipId, {
+    ...{ name: 'Who passes', frame: 50, first: 50, last: 119, hidden: true, content: { kind: 'cover' } },
+    shape: { parts: keys[0].parts, keys, featherOut: 2 },
+  });
+  await add(call, clipId, {
+    ...{ name: 'Film on the screen', frame, carrier: rides([trackId], 'perspective'), blend: 'screen' },
+    content: {
+      ...{ kind: 'clip', clip: filmId, from: 0, play: 'loop' },
+      quad: quad.flatMap(({ x, y }) => [x, y]),
+    },
+    matte: { layerId: walker, keep: 'outside' },
+    match: { soften: 0.6, grain: 0.01 },
+  });
+}
+
+/** About who walks by, pixels of the pictures that they are drawn in. */
 const body = [
   ...[
-    [146, 34],
-    [208, 34],
-    [236, 82],
-    [210, 140],
+    [120, 30],
+    [234, 30],
+    [240, 90],
+    [214, 146],
     [226, 192],
     [258, 236],
-    [318, 248],
-    [318, 286],
-    [244, 276],
+    [322, 244],
+    [322, 290],
+    [244, 290],
   ],
   ...[
-    [238, 420],
-    [240, 580],
-    [100, 590],
-    [100, 420],
-    [108, 160],
-    [140, 140],
-    [120, 84],
+    [250, 420],
+    [300, 590],
+    [60, 590],
+    [96, 420],
+    [100, 160],
+    [136, 146],
+    [116, 90],
   ],
-];
-const lamp = [
-  [24, 64],
-  [58, 16],
-  [102, 16],
-  [136, 64],
-  [136, 200],
-  [24, 200],
 ];
 
 /** Finds a clip's motion and composes a steady path that fits into a zoom. */

@@ -6,6 +6,7 @@ import { lookActions } from './look-actions';
 import { mendActions } from './mend-actions';
 import { pageActions } from './page-actions';
 import { playActions } from './play-actions';
+import { regionActions } from './region-actions';
 import { sceneActions } from './scene-actions';
 import { steadyActions } from './steady-actions';
 import { trackActions } from './track-actions';
@@ -16,6 +17,7 @@ export const actions: readonly Action[] = [
   ...lookActions,
   ...sceneActions,
   ...followActions,
+  ...regionActions,
   ...mendActions,
   ...trackActions,
   ...steadyActions,

@@ -2,6 +2,7 @@ import { useSyncExternalStore } from 'react';
 import { useDocument } from '../state/document';
 import { usePlayhead } from '../state/playhead';
 import { usePreferences } from '../state/preferences';
+import { useRegions } from '../state/regions';
 import { useSelection } from '../state/selection';
 import { useSync } from '../state/sync';
 import { useTroubles } from '../state/trouble-list';
@@ -17,6 +18,7 @@ const stores = [
   usePlayhead,
   usePreferences,
   useWorkspace,
+  useRegions,
   useTroubles,
   useSync,
 ];

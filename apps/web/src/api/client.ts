@@ -9,6 +9,8 @@ import type {
   ExportsView,
   JobView,
   KeyRequest,
+  CornersRequest,
+  NewRegionRequest,
   NewTrackRequest,
   MediaEntry,
   MediaFolder,
@@ -183,6 +185,10 @@ export const edits = (note: EditNote) => ({
     call<ClipChange>('POST', `/clips/${clipId}/tracks`, request, note),
   placeTracks: (clipId: string, request: NewTracksRequest) =>
     call<ClipChange>('POST', `/clips/${clipId}/tracks/many`, request, note),
+  drawRegion: (clipId: string, request: NewRegionRequest) =>
+    call<ClipChange>('POST', `/clips/${clipId}/regions`, request, note),
+  setCorners: (id: string, frame: number, request: CornersRequest) =>
+    call<ClipChange>('PUT', `/tracks/${id}/keys/${frame}/corners`, request, note),
   changeTracks: (request: TracksPatchRequest) => call<ClipChange>('PATCH', '/tracks', request, note),
   deleteTracks: (request: TracksRequest) => call<ClipChange>('POST', '/tracks/delete', request, note),
   setKey: (id: string, frame: number, key: KeyRequest) =>

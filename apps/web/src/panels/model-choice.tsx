@@ -17,6 +17,7 @@ export function ModelChoice() {
   const model = useDocument((s) => s.steady?.model ?? 'auto');
   const scene = useDocument((s) => s.scene);
   const tracks = useDocument((s) => s.tracks.filter(({ used }) => used).length);
+  const hasRegion = useDocument((s) => s.tracks.some(({ used, region }) => used && region));
   const shot = usePlayhead((s) => Math.max(shotAt(scene, s.frame), 0));
   const there = scene?.used ? scene.shots.at(shot) : undefined;
   const group = there?.groups.at(there.group);
@@ -41,7 +42,11 @@ export function ModelChoice() {
           {group ? `Simplest: ${names[group.proposed].toLowerCase()}` : 'As points tell'}
         </option>
         {motionModels.map((one) => (
-          <option key={one} value={one} disabled={!group && one === 'perspective' && tracks < 4}>
+          <option
+            key={one}
+            value={one}
+            disabled={!group && one === 'perspective' && tracks < 4 && !hasRegion}
+          >
             {names[one]}
             {residual(one)}
           </option>

@@ -15,6 +15,7 @@ import { LongList } from '../ui/long-list';
 import { troubleInWords } from '../ui/reason-in-words';
 import { trackColour } from '../ui/track-colour';
 import { FollowOptions } from './follow-options';
+import { RegionOptions } from './region-options';
 import { SampleLine } from './sample-line';
 import { JobBar } from './job-bar';
 import { Section } from './section';
@@ -39,6 +40,7 @@ export function TracksPanel() {
       >
         <Sparkles size={13} aria-hidden /> Suggest
       </button>
+      <ActionButton id="region" className="btn-xs btn-ghost" on="btn-active" text="Region" />
       <ActionButton id="place" className="btn-xs btn-soft btn-primary" on="btn-active" text="Place point" />
     </span>
   );
@@ -65,6 +67,7 @@ export function TracksPanel() {
       <ChoiceLine />
       {tracks.length > 0 && <SampleLine />}
       <FollowBar />
+      <RegionOptions />
       <FollowOptions />
     </Section>
   );

@@ -11,7 +11,7 @@ const sample = { y: 2, confidence: 0.5, rotation: 0, scale: 1, state: SampleStat
 const at = (...places: [number, number][]): TrackSamples =>
   TrackSamples.empty(frames).with(places.map(([frame, x]) => [frame, { ...sample, x }]));
 const problem = (tracks: Record<string, TrackSamples>): Problem => ({
-  tracks: Object.entries(tracks).map(([id, samples]) => ({ id, samples })),
+  tracks: Object.entries(tracks).map(([id, samples]) => ({ id, samples, region: null })),
   settings,
   scene: null,
   clip: { width: 9, height: 9, pixelAspect: '1:1', times },

@@ -1,4 +1,6 @@
+import type { RegionView } from '@lurn/contract';
 import {
+  cornersFromCentre,
   pageLength,
   type FeaturePages,
   type HeldScene,
@@ -9,14 +11,14 @@ import {
   type TradePoint,
 } from '@lurn/core';
 import type { TrackSamples } from '../state/track-samples';
-import type { SolvingNews, SolvingOrder } from './solving-order';
+import type { SolvingNews, SolvingOrder, SolvingPage } from './solving-order';
 
 /** Solving what will soon be out of date takes no more than a fifth of a core from whoever finds more. */
 const restAfter = 4;
 
 /** All that a result follows from. What is the same object is the same. */
 export interface Problem {
-  tracks: readonly { id: string; samples: TrackSamples }[];
+  tracks: readonly { id: string; samples: TrackSamples; region: RegionView | null }[];
   clip: SteadyClip;
   settings: SteadySettings;
   scene: (HeldScene & { features: FeaturePages | null }) | null;
@@ -29,18 +31,22 @@ export const isSame = (a: Problem | null, b: Problem): boolean =>
   a.scene === b.scene &&
   a.clip.times === b.clip.times &&
   a.tracks.length === b.tracks.length &&
-  a.tracks.every(({ id, samples }, i) => id === b.tracks[i].id && samples === b.tracks[i].samples);
+  a.tracks.every(({ id, samples, region }, i) => {
+    const other = b.tracks[i];
+    return id === other.id && samples === other.samples && region === other.region;
+  });
 
 /** What a worker that has solved `before` must be told to solve `next`: pages of samples that it has not got. */
 export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
   const known = new Map(before?.tracks.map(({ id, samples }) => [id, samples]));
   return {
-    tracks: next.tracks.map(({ id, samples }) => {
+    tracks: next.tracks.map(({ id, samples, region }) => {
       const had = known.get(id);
       const isKnown = had?.frames === samples.frames;
       return {
         id,
         fresh: !isKnown,
+        corners: region && cornersFromCentre(region),
         pages: samples.pages.flatMap((page, number) =>
           isKnown && had.pages[number] === page
             ? []
@@ -62,20 +68,19 @@ export function orderFor(before: Problem | null, next: Problem): SolvingOrder {
 const pagesOf = (motions: SceneMotions): [number, Uint8Array][] =>
   motions.pages.map((page) => [page, motions.packPage(page)]);
 
-const columnsOf = ({
-  x,
-  y,
-  confidence,
-  rotation,
-  scale,
-  state,
-}: NonNullable<TrackSamples['pages'][number]>) => ({
-  x,
-  y,
-  confidence,
-  rotation,
-  scale,
-  state,
+const columnsOf = (
+  page: NonNullable<TrackSamples['pages'][number]>,
+): NonNullable<SolvingPage['samples']> => ({
+  x: page.x,
+  y: page.y,
+  confidence: page.confidence,
+  rotation: page.rotation,
+  scale: page.scale,
+  stretch: page.stretch,
+  shear: page.shear,
+  tiltX: page.tiltX,
+  tiltY: page.tiltY,
+  state: page.state,
 });
 
 /** Solves in a thread of its own, which keeps the samples; of problems that pile up only the latest is solved. */

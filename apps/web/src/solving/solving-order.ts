@@ -1,4 +1,5 @@
 import type {
+  Point,
   roomOver,
   Samples,
   ShakeReport,
@@ -10,17 +11,22 @@ import type {
   TradePoint,
 } from '@lurn/core';
 
+/** What solving needs of samples. */
+export const solvingColumns = [
+  ...(['x', 'y', 'confidence', 'rotation', 'scale', 'stretch', 'shear', 'tiltX', 'tiltY', 'state'] as const),
+] as const;
+
 /** Columns of a page of samples, as far as solving needs them. */
 export interface SolvingPage {
   /** The page's first frame. */
   from: number;
   /** Null for an empty page. */
-  samples: Pick<Samples, 'x' | 'y' | 'confidence' | 'rotation' | 'scale' | 'state'> | null;
+  samples: Pick<Samples, (typeof solvingColumns)[number]> | null;
 }
 
 /** The tracks that have a say, in order, with the pages that have changed since the last order. */
 export interface SolvingOrder {
-  tracks: { id: string; fresh: boolean; pages: SolvingPage[] }[];
+  tracks: { id: string; fresh: boolean; corners: Point[] | null; pages: SolvingPage[] }[];
   clip: SteadyClip;
   settings: SteadySettings;
   /** What is held of the scene; its motions in pages where they are others than in the last order, else null. */

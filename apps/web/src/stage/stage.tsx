@@ -38,6 +38,7 @@ import { Boxes } from './overlays/boxes';
 import { GroupMarks } from './overlays/group-marks';
 import { Guides } from './overlays/guides';
 import { LayerOutlines } from './overlays/layer-outlines';
+import { Regions } from './overlays/regions';
 import { Paths } from './overlays/paths';
 import { WanderMark } from './overlays/wander-mark';
 import { WipeEdge } from './overlays/wipe-edge';
@@ -372,6 +373,7 @@ export function Stage() {
                   <GroupMarks pane={pane} />
                   <Areas pane={pane} />
                   <LayerOutlines pane={pane} />
+                  <Regions pane={pane} />
                   <Boxes pane={pane} onAim={setAim} />
                   <Guides pane={pane} />
                 </>
@@ -381,6 +383,7 @@ export function Stage() {
               {(pane) => (
                 <>
                   <WanderMark pane={pane} />
+                  <Regions pane={pane} />
                   <LayerOutlines pane={pane} />
                   <Guides pane={pane} />
                 </>

@@ -15,6 +15,10 @@ const hints: Record<Exclude<Tool, 'move'>, string> = {
   outline: 'Click for corners, drag for curves, on the source; close on the first, or with Enter.',
   cutout: 'Click for corners, drag for curves, on the source; close on the first, or with Enter.',
   pipette: 'Click on the colour, on the source. Enter takes that in the middle.',
+  region:
+    'Draw loosely about a flat thing, on the source: click for corners, drag for curves; close on the first, or with Enter.',
+  'hold-out':
+    'Draw about what passes in front, on the source: click for corners, drag for curves; close on the first, or with Enter.',
   hand: 'Arrows move the box a pixel, with Shift ten, with Alt a tenth. Enter places it and goes on a frame.',
 };
 

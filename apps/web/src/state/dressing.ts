@@ -17,7 +17,7 @@ let again = false;
 
 /** Works out anew how layers are carried; of orders that pile up only the latest counts. */
 function dress(): void {
-  const { clip, layers, samples, steady } = useDocument.getState();
+  const { clip, layers, samples, steady, tracks: known } = useDocument.getState();
   if (!clip || !steady) return;
   const seen = soloed(layers);
   if (seen.every(({ hidden }) => hidden)) {
@@ -45,7 +45,8 @@ function dress(): void {
   const { tracks, ...order } = orderFor(null, {
     tracks: [...ids].flatMap((id) => {
       const own = samples.get(id);
-      return own ? [{ id, samples: own }] : [];
+      const region = known.find((track) => track.id === id)?.region ?? null;
+      return own ? [{ id, samples: own, region }] : [];
     }),
     clip: { width, height, pixelAspect, times: timesOf(clip) },
     settings: steady,
@@ -60,7 +61,7 @@ useDocument.subscribe((now, before) => {
   if (
     now.layers !== before.layers ||
     now.clip?.id !== before.clip?.id ||
-    (rides && now.samples !== before.samples) ||
+    (rides && (now.samples !== before.samples || now.tracks !== before.tracks)) ||
     (now.layers.length > 0 && now.scene !== before.scene)
   )
     dress();

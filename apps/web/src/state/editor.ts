@@ -32,9 +32,9 @@ const solver = new Solver(
 export function solve({ hurry } = { hurry: true }): void {
   const { clip, steady, tracks, samples } = get();
   if (!clip || !steady) return;
-  const used = tracks.flatMap(({ id, used: counts }) => {
+  const used = tracks.flatMap(({ id, used: counts, region }) => {
     const own = counts ? samples.get(id) : undefined;
-    return own ? [{ id, samples: own }] : [];
+    return own ? [{ id, samples: own, region }] : [];
   });
   const problem = { tracks: used, clip: solvedClip(clip), settings: steady, scene: heldScene() };
   solver.solve(problem, { hurry });

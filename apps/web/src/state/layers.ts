@@ -23,6 +23,11 @@ import {
   type Point,
   type ShapeKey,
   type ShapePart,
+  apply,
+  fitInto,
+  quadProportion,
+  type Quad,
+  type QuadFit,
 } from '@lurn/core';
 import type { ClipCard } from '@lurn/contract';
 import { toast } from 'sonner';
@@ -33,6 +38,7 @@ import { useDocument, type LayerOfClip } from './document';
 import { useDressing } from './dressing';
 import { edit } from './editor';
 import { usePlayhead } from './playhead';
+import { matrixOf, selectedRegion, type RegionTrack } from './regions';
 import { useSelection } from './selection';
 
 /** The layer that has handles. */
@@ -46,6 +52,13 @@ export const useLayers = create<{
 
 const { getState: get, setState: set } = useDocument;
 
+/** What is taken of tracks unless something else is said: as much as they tell. */
+export function modelFor(trackIds: readonly string[]): Carrier['model'] {
+  const isFlat = get().tracks.some(({ id, region }) => region && trackIds.includes(id));
+  if (isFlat || trackIds.length > 3) return 'perspective';
+  return trackIds.length > 1 ? 'similarity' : 'shift';
+}
+
 /** What a new layer rides on: the chosen tracks, else what is held of the scene, else the frame itself. */
 function likelyCarrier(): Carrier {
   const { scene, tracks, samples } = get();
@@ -58,7 +71,7 @@ function likelyCarrier(): Carrier {
       ...carrier,
       kind: 'tracks',
       trackIds,
-      model: trackIds.length > 3 ? 'perspective' : trackIds.length > 1 ? 'similarity' : 'shift',
+      model: modelFor(trackIds),
     };
   return scene?.used ? { ...carrier, kind: 'scene' } : carrier;
 }
@@ -125,8 +138,21 @@ export const addClip = ({ id, width, height, name }: ClipCard, play: ClipContent
   return put(content, layerDefaults.shape, name.replace(/\.[^.]*$/, ''));
 };
 
+/** Corners of something of a proportion that is put into a region's quad on a frame; null where that is not known there. */
+export function cornersIn(track: RegionTrack, frame: number, how: QuadFit, own: number): number[] | null {
+  const { clip } = get();
+  const matrix = matrixOf(track, frame);
+  if (!matrix || !clip) return null;
+  const quad = track.region.quad.map(({ x, y }) => apply(matrix, x, y)) as unknown as Quad;
+  const proportion = quadProportion(quad, { x: clip.width / 2, y: clip.height / 2 });
+  return fitInto(quad, how, own, proportion).flatMap(({ x, y }) => [x, y]);
+}
+
 /** Corners of something of a size where a new layer is drawn, at its own shape. */
 function likelyQuad({ width, height }: { width: number; height: number }): number[] {
+  const region = selectedRegion();
+  const fitted = region && cornersIn(region, usePlayhead.getState().frame, 'fit', width / height);
+  if (fitted) return fitted;
   const { x, y, ...room } = likelyPlace();
   const scale = Math.min(room.width / width, room.height / height);
   const [w, h] = [(scale * width) / 2, (scale * height) / 2];

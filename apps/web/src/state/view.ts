@@ -5,7 +5,7 @@ import { wholePicture, type PaneKind, type StageView, type Viewport } from '../s
 /**
  * What is in the hand. `aside` puts the box on another feature; `within` and `without` draw areas for suggestions; `line`
  * and `cross` set guide marks; `outline` and `cutout` draw what
- * is seen of the selected layer, `pipette` takes a colour for its key; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
+ * is seen of the selected layer, `pipette` takes a colour for its key; `region` draws a flat area to follow, `hold-out` what never counts of it; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
  */
 export const tools = [
   'move',
@@ -22,6 +22,8 @@ export const tools = [
   'outline',
   'cutout',
   'pipette',
+  'region',
+  'hold-out',
 ] as const;
 export type Tool = (typeof tools)[number];
 

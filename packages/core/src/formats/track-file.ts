@@ -1,9 +1,7 @@
 import { Reason, reasonNames, type ReasonName } from '../track/sample-reason.js';
 import { sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
-import { fromSquarePixels, multiply, translation } from '../geometry/mat3.js';
 import { parsePixelAspect } from '../geometry/pixel-aspect.js';
-import { poseMatrix } from '../geometry/pose.js';
-import { cornersFromCentre, type Region } from '../track/region/region.js';
+import { cornersFromCentre, regionMatrix, type Region } from '../track/region/region.js';
 import { FormatError } from './format-error.js';
 import { readRegion } from './region-record.js';
 import { clipHeader, rounded, type ClipFacts } from './clip-facts.js';
@@ -117,9 +115,7 @@ function listRegionSamples(samples: Samples, region: Region, clip: ClipFacts) {
   const cornered = samples.copy();
   cornered.corners = cornersFromCentre(region);
   return Array.from(listSamples(samples), (sample) => {
-    const place = samples.place(sample.frame);
-    const here = fromSquarePixels(poseMatrix({ ...place, x: place.x * aspect }), aspect);
-    const matrix = multiply(here, translation(-centre.x, -centre.y));
+    const matrix = regionMatrix(samples.place(sample.frame), centre, aspect);
     return {
       ...sample,
       frameFromKey: matrix.map((value) => Number((value / matrix[8]).toPrecision(12))),

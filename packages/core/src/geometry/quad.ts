@@ -1,4 +1,4 @@
-import type { Mat3, Point } from './mat3.js';
+import { apply, type Mat3, type Point } from './mat3.js';
 
 /** Four corners: upper left and right, lower right and left. */
 export type Quad = readonly [Point, Point, Point, Point];
@@ -27,4 +27,39 @@ export function quadFromSquare([a, b, c, d]: Quad): Mat3 | null {
     h,
     1,
   ];
+}
+
+/**
+ * The width over the height of the rectangle that a quad is the picture of, for a lens whose axis meets the picture at `axis`
+ * (Zhang & He 2007). Where it is seen too nearly straight to tell, as its sides are long.
+ */
+export function quadProportion(quad: Quad, axis: Point): number {
+  const m = quadFromSquare(quad.map(({ x, y }) => ({ x: x - axis.x, y: y - axis.y })) as unknown as Quad);
+  const side = (a: number, b: number): number => Math.hypot(quad[a].x - quad[b].x, quad[a].y - quad[b].y);
+  const asDrawn = (side(0, 1) + side(3, 2)) / (side(0, 3) + side(1, 2));
+  if (!m) return asDrawn;
+  const [along, down] = [
+    [m[0], m[3], m[6]],
+    [m[1], m[4], m[7]],
+  ];
+  const squared = -(along[0] * down[0] + along[1] * down[1]) / (along[2] * down[2]);
+  const told = (side(0, 1) + side(0, 3)) / 2;
+  // A focal length that no lens has for the picture's size: the vanishing points are too far off to tell.
+  if (!(squared > (0.2 * told) ** 2 && squared < (60 * told) ** 2)) return asDrawn;
+  const length = ([x, y, w]: readonly number[]): number => Math.sqrt((x * x + y * y) / squared + w * w);
+  return length(along) / length(down);
+}
+
+/** How something is put into a quad: all of it drawn to fit; as large as fits at its own proportions; or filling it at those. */
+export const quadFits = ['stretch', 'fit', 'fill'] as const;
+export type QuadFit = (typeof quadFits)[number];
+
+/** The corners of something of a proportion that is put into a quad, whose own proportion is that of a rectangle in its plane. */
+export function fitInto(quad: Quad, how: QuadFit, own: number, proportion: number): Point[] {
+  const matrix = quadFromSquare(quad);
+  if (!matrix || how === 'stretch') return [...quad];
+  const wider = own / proportion;
+  const isAcross = how === 'fit' ? wider > 1 : wider < 1;
+  const [u, v] = isAcross ? [0, (1 - 1 / wider) / 2] : [(1 - wider) / 2, 0];
+  return [apply(matrix, u, v), apply(matrix, 1 - u, v), apply(matrix, 1 - u, 1 - v), apply(matrix, u, 1 - v)];
 }

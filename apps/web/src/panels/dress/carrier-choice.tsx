@@ -1,5 +1,6 @@
 import type { Carrier } from '@lurn/core';
 import { useDocument } from '../../state/document';
+import { modelFor } from '../../state/layers';
 import { useSelection } from '../../state/selection';
 import { Named } from './fields';
 
@@ -13,7 +14,7 @@ const models: Record<string, string> = {
   shift: 'position',
   rotation: 'position, rotation',
   similarity: 'position, rotation, size',
-  perspective: 'perspective (four points)',
+  perspective: 'perspective',
 };
 
 interface CarrierChoiceProps {
@@ -30,8 +31,8 @@ export function CarrierChoice({ label, carrier, onChange }: CarrierChoiceProps) 
   const set = (part: Partial<Carrier>): void => onChange({ ...carrier, ...part });
   const ids = tracks.flatMap(({ id }) => (chosen.has(id) ? [id] : []));
   const names = tracks.flatMap(({ id, name }) => (carrier.trackIds.includes(id) ? [name] : []));
-  const model = (count: number): Carrier['model'] =>
-    count > 3 ? 'perspective' : count > 1 ? 'similarity' : 'shift';
+  const hasRegion = (among: readonly string[]): boolean =>
+    tracks.some(({ id, region }) => region && among.includes(id));
   return (
     <>
       <Named label={label}>
@@ -42,7 +43,7 @@ export function CarrierChoice({ label, carrier, onChange }: CarrierChoiceProps) 
           onChange={({ target: { value } }) =>
             set(
               value === 'tracks'
-                ? { kind: 'tracks', trackIds: ids, model: model(ids.length) }
+                ? { kind: 'tracks', trackIds: ids, model: modelFor(ids) }
                 : { kind: value as Carrier['kind'], trackIds: [], model: 'auto' },
             )
           }
@@ -62,7 +63,7 @@ export function CarrierChoice({ label, carrier, onChange }: CarrierChoiceProps) 
           <button
             className="btn btn-xs"
             disabled={ids.length === 0}
-            onClick={() => set({ trackIds: ids, model: model(ids.length) })}
+            onClick={() => set({ trackIds: ids, model: modelFor(ids) })}
           >
             The chosen ones
           </button>
@@ -77,7 +78,13 @@ export function CarrierChoice({ label, carrier, onChange }: CarrierChoiceProps) 
             onChange={({ target: { value } }) => set({ model: value as Carrier['model'] })}
           >
             {Object.entries(models).map(([one, name]) => (
-              <option key={one} value={one} disabled={one === 'perspective' && carrier.trackIds.length < 4}>
+              <option
+                key={one}
+                value={one}
+                disabled={
+                  one === 'perspective' && carrier.trackIds.length < 4 && !hasRegion(carrier.trackIds)
+                }
+              >
                 {name}
               </option>
             ))}

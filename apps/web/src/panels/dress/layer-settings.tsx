@@ -9,6 +9,7 @@ import { Section } from '../section';
 import { CarrierChoice } from './carrier-choice';
 import { ClipSettings, ColourSettings, CoverSettings, TextSettings } from './content-settings';
 import { Named, Slider } from './fields';
+import { FitQuad } from './fit-quad';
 import { HoldOut } from './hold-out';
 import { LayerKeys } from './layer-keys';
 import { OutlinesChoice } from './outlines-choice';
@@ -42,6 +43,9 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           <ClipSettings content={content} onChange={(next) => set({ content: next })} />
         )}
         <CarrierChoice label="Carried by" carrier={layer.carrier} onChange={(carrier) => set({ carrier })} />
+        {(content.kind === 'picture' || content.kind === 'clip') && (
+          <FitQuad layer={layer} content={content} />
+        )}
         <Span layer={layer} />
         <Slider
           label="Opacity"

@@ -23,7 +23,8 @@ export function Boxes({ pane, onAim }: { pane: PaneGeometry; onAim: (aim: Aim | 
   const frame = usePlayhead((s) => Math.max(0, s.shown));
   const rise = ({ id }: TrackView): number => Number(id === selected) + Number(chosen.has(id));
   const [hovered, setHovered] = useState<string | null>(null);
-  const ordered = shownTracks(tracks, samples).sort((a, b) => rise(a.track) - rise(b.track));
+  const points = shownTracks(tracks, samples).filter(({ track }) => !track.region);
+  const ordered = points.sort((a, b) => rise(a.track) - rise(b.track));
   const many = ordered.length > mostApart;
   const isApart = ({ track: { id } }: ShownTrack): boolean => !many || id === selected || id === hovered;
   return (

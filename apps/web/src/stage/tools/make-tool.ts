@@ -25,6 +25,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
     case 'without':
     case 'outline':
     case 'cutout':
+    case 'region':
+    case 'hold-out':
       return new SplineTool(context);
     case 'line':
     case 'cross':

@@ -2,6 +2,7 @@ import { rectangleSpline } from '@lurn/core';
 import { useDocument } from '../../state/document';
 import { addOutline, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
+import { addHoldOut, drawRegion } from '../../state/regions';
 import { followAside, placeTrack } from '../../state/track-edits';
 import { addGuide, useView } from '../../state/view';
 import { wanderInMiddle } from '../../state/wander';
@@ -36,6 +37,14 @@ export function setInMiddle(): boolean {
     case 'outline':
     case 'cutout':
       addOutline(rectangleSpline(x - dx, y - dy, x + dx, y + dy), tool === 'cutout');
+      useView.setState({ tool: 'move' });
+      return true;
+    case 'region':
+      void drawRegion(rectangleSpline(x - dx, y - dy, x + dx, y + dy));
+      useView.setState({ tool: 'move' });
+      return true;
+    case 'hold-out':
+      addHoldOut(rectangleSpline(x - dx / 2, y - dy / 2, x + dx / 2, y + dy / 2));
       useView.setState({ tool: 'move' });
       return true;
     case 'pipette':

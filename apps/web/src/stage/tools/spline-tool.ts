@@ -1,5 +1,6 @@
 import { cornerKnot, smoothKnot, type Point, type SplineKnot } from '@lurn/core';
 import { addOutline } from '../../state/layers';
+import { addHoldOut, drawRegion } from '../../state/regions';
 import { useView } from '../../state/view';
 import { toPicture, toStage } from '../panes';
 import { isNear, snapToLines } from '../snap';
@@ -81,6 +82,8 @@ function closeDraft(): void {
   if (!draft) return;
   const spline = { knots: draft.knots };
   if (tool === 'outline' || tool === 'cutout') addOutline(spline, tool === 'cutout');
+  else if (tool === 'region') void drawRegion(spline);
+  else if (tool === 'hold-out') addHoldOut(spline);
   else if (tool === 'within' || tool === 'without')
     useView.setState(({ areas }) => ({
       areas: [...areas, { kind: tool, spline }],

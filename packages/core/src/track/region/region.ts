@@ -1,4 +1,5 @@
-import type { Point } from '../../geometry/mat3.js';
+import { fromSquarePixels, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import { poseMatrix, type Pose } from '../../geometry/pose.js';
 import type { Quad } from '../../geometry/quad.js';
 import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';
 
@@ -74,6 +75,12 @@ export function boxAbout(polygons: readonly (readonly Point[])[]) {
 /** The corners of its quad from its place, as samples have them. */
 export const cornersFromCentre = ({ quad, centre }: Pick<Region, 'quad' | 'centre'>): Point[] =>
   quad.map(({ x, y }) => ({ x: x - centre.x, y: y - centre.y }));
+
+/** From the frame that a region was drawn on to one where its place is known, clip pixels both. */
+export function regionMatrix(place: Readonly<Pose>, { x, y }: Point, aspect = 1): Mat3 {
+  const here = fromSquarePixels(poseMatrix({ ...place, x: place.x * aspect }), aspect);
+  return multiply(here, translation(-x, -y));
+}
 
 /** A region of some splines on a frame, its quad about them where none is given. */
 export function regionOn(frame: number, splines: readonly ClosedSpline[], quad?: Quad): Region {

@@ -1,0 +1,84 @@
+import { Trash2 } from 'lucide-react';
+import { ActionButton } from '../actions/action-button';
+import { useDocument } from '../state/document';
+import { changeRegion, isRegion, useRegions } from '../state/regions';
+import { useSelection } from '../state/selection';
+import { IconToggle } from '../ui/icon-toggle';
+
+const meanings = {
+  lay: ['Lay the quad', 'Dragging a corner lays the quad elsewhere; what was followed stays as it is'],
+  right: [
+    'Put it right',
+    'Dragging a corner says where it belongs on this frame: a key that the path passes through',
+  ],
+} as const;
+
+/** What is the selected region's own: its quad, and what holds parts of it out. */
+export function RegionOptions() {
+  const selected = useSelection((s) => s.selected);
+  const track = useDocument((s) => s.tracks.find(({ id }) => id === selected));
+  const tracks = useDocument((s) => s.tracks);
+  const corners = useRegions((s) => s.corners);
+  if (!track || !isRegion(track)) return null;
+  const { holdOuts, outlines } = track.region;
+  return (
+    <div className="mt-2 space-y-1.5" data-testid="region-options">
+      <div className="join w-full" role="group" aria-label="What dragging a corner means">
+        {(['lay', 'right'] as const).map((one) => (
+          <button
+            key={one}
+            className={`btn btn-xs join-item flex-1 ${corners === one ? 'btn-secondary btn-soft' : ''}`}
+            aria-pressed={corners === one}
+            title={meanings[one][1]}
+            onClick={() => useRegions.setState({ corners: one })}
+          >
+            {meanings[one][0]}
+          </button>
+        ))}
+      </div>
+      <div className="flex flex-wrap gap-1.5">
+        <ActionButton id="region-squares" className="btn-xs" on="btn-secondary btn-soft" text="Squares" />
+        <ActionButton id="region-hold-out" className="btn-xs" on="btn-secondary btn-soft" text="Hold out…" />
+        <ActionButton id="region-outline" className="btn-xs" text="Look elsewhere from here" />
+      </div>
+      {outlines.length > 1 && (
+        <p className="text-base-content/75">
+          Looked for in other outlines from{' '}
+          {outlines
+            .slice(1)
+            .map(({ frame }) => frame)
+            .join(', ')}{' '}
+          on.
+        </p>
+      )}
+      {holdOuts.map((holdOut, i) => (
+        <div key={i} className="flex items-center justify-between gap-2" data-testid="hold-out-row">
+          <span>Held out {i + 1}</span>
+          <span className="flex items-center gap-1">
+            <select
+              className="select select-xs w-32"
+              aria-label={`What carries held out ${i + 1}`}
+              value={holdOut.trackId ?? ''}
+              onChange={({ target: { value } }) =>
+                void changeRegion(track, {
+                  holdOuts: holdOuts.map((one, k) => (k === i ? { ...one, trackId: value || null } : one)),
+                })
+              }
+            >
+              <option value="">stays there</option>
+              {tracks.flatMap(({ id, name }) =>
+                id === track.id ? [] : [<option key={id} value={id}>{`rides on ${name}`}</option>],
+              )}
+            </select>
+            <IconToggle
+              label={`Remove held out ${i + 1}`}
+              onClick={() => void changeRegion(track, { holdOuts: holdOuts.filter((_, k) => k !== i) })}
+            >
+              <Trash2 size={13} aria-hidden />
+            </IconToggle>
+          </span>
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,176 @@
+import { apply, invert, matrixAt, multiply, transformSpline, type Mat3, type Point } from '@lurn/core';
+import { useState } from 'react';
+import { useDocument } from '../../state/document';
+import { usePlayhead } from '../../state/playhead';
+import {
+  changeRegion,
+  holdOutHere,
+  isRegion,
+  matrixOf,
+  outlinesWith,
+  putRight,
+  quadWith,
+  showRegion,
+  useRegions,
+  type RegionTrack,
+} from '../../state/regions';
+import { useSelection } from '../../state/selection';
+import { chooseTrack } from '../../state/track-edits';
+import { useView } from '../../state/view';
+import { trackColour } from '../../ui/track-colour';
+import { toStage, type PaneGeometry } from '../panes';
+import { Handle } from './handle';
+import { QuadSquares } from './quad-squares';
+import { SplineHandles, splinePath } from './spline';
+
+const cornerNames = ['upper left', 'upper right', 'lower right', 'lower left'];
+
+/** Flat areas that are followed: where they are looked for, what never counts, and the quad; the selected one has handles. */
+export function Regions({ pane }: { pane: PaneGeometry }) {
+  const tracks = useDocument((s) => s.tracks);
+  // Their places are read from the samples when they change.
+  useDocument((s) => s.samples);
+  const frame = usePlayhead((s) => Math.max(0, s.shown));
+  const placements = useDocument((s) => (pane.kind === 'steadied' ? s.result?.placements : undefined));
+  const placement = placements && 9 * frame < placements.length ? matrixAt(placements, frame) : null;
+  if (pane.kind === 'steadied' && !placement) return null;
+  return (
+    <g data-testid={`regions-${pane.kind}`}>
+      {tracks.map((track) => {
+        const matrix = isRegion(track) && !track.hidden ? matrixOf(track, frame) : null;
+        return (
+          isRegion(track) &&
+          matrix && (
+            <Region
+              key={track.id}
+              pane={pane}
+              track={track}
+              frame={frame}
+              matrix={matrix}
+              placement={placement}
+            />
+          )
+        );
+      })}
+    </g>
+  );
+}
+
+interface RegionProps {
+  pane: PaneGeometry;
+  track: RegionTrack;
+  frame: number;
+  /** To the clip's picture from the frame that it was drawn on; and from there to the pane's, where that is another. */
+  matrix: Mat3;
+  placement: Mat3 | null;
+}
+
+function Region({ pane, track, frame, matrix, placement }: RegionProps) {
+  const selected = useSelection((s) => s.selected === track.id);
+  const tool = useView((s) => s.tool);
+  const { corners, checked } = useRegions();
+  const [held, setHeld] = useState<{ corner: number; at: Point } | null>(null);
+  const { region } = track;
+  const colour = trackColour(track.position);
+  const shown = placement ? multiply(placement, matrix) : matrix;
+  const seen = ({ x, y }: Point): Point => (placement ? apply(placement, x, y) : { x, y });
+  const onClip = ({ x, y }: Point): Point => (placement ? apply(invert(placement), x, y) : { x, y });
+  const here = region.outlines.findLast((one) => one.frame <= frame) ?? region.outlines[0];
+  const lost = useDocument((s) => !(s.samples.get(track.id)?.found(frame) ?? false));
+  const quad = region.quad.map((p, i) => (held?.corner === i ? held.at : apply(shown, p.x, p.y)));
+  const isHeld = selected && !track.locked && tool === 'move';
+  const moveCorner = (corner: number, to: Point, done: boolean): void => {
+    if (corners === 'lay') {
+      const patch = quadWith(track, shown, corner, to);
+      if (done) void changeRegion(track, patch);
+      else showRegion(track, patch);
+      return;
+    }
+    setHeld(done ? null : { corner, at: to });
+    if (done) void putRight(track, matrix, corner, onClip(to), frame);
+  };
+  return (
+    <g data-testid="region" data-track={track.name} data-state={lost ? 'lost' : 'found'}>
+      {selected && checked && <QuadSquares pane={pane} quad={quad} colour={colour} />}
+      {here.splines.map((spline, part) => {
+        const drawn = transformSpline(spline, shown);
+        return (
+          <g key={part}>
+            <path
+              d={splinePath(pane, drawn)}
+              fill={colour}
+              fillOpacity={selected ? 0.07 : 0.03}
+              stroke={colour}
+              strokeOpacity={selected ? 0.9 : 0.55}
+              strokeWidth={selected ? 1.75 : 1.25}
+              strokeDasharray={lost ? '3 4' : undefined}
+              pointerEvents={tool === 'move' ? 'stroke' : 'none'}
+              className="cursor-pointer"
+              onPointerDown={() => chooseTrack(track.id)}
+            >
+              <title>{track.name}</title>
+            </path>
+            {isHeld && (
+              <SplineHandles
+                pane={pane}
+                spline={drawn}
+                colour={colour}
+                onChange={(next, done) => {
+                  const patch = outlinesWith(track, frame, part, transformSpline(next, invert(shown)));
+                  if (done) void changeRegion(track, patch);
+                  else showRegion(track, patch);
+                }}
+              />
+            )}
+          </g>
+        );
+      })}
+      {selected &&
+        region.holdOuts.map((holdOut, i) => (
+          <path
+            key={`hold-out ${i}`}
+            d={splinePath(
+              pane,
+              placement
+                ? transformSpline(holdOutHere(holdOut, frame), placement)
+                : holdOutHere(holdOut, frame),
+            )}
+            fill="url(#keep-out)"
+            stroke="#ef7a63"
+            strokeWidth={1.5}
+            pointerEvents="none"
+            data-testid="region-hold-out"
+          />
+        ))}
+      <path
+        d={quadPath(pane, quad)}
+        fill="none"
+        stroke="#f4efe2"
+        strokeOpacity={selected ? 0.95 : 0.4}
+        strokeWidth={1.25}
+        pointerEvents="none"
+      />
+      {isHeld &&
+        region.quad.map((p, i) => (
+          <Handle
+            key={`corner ${i}`}
+            pane={pane}
+            at={held?.corner === i ? held.at : seen(apply(matrix, p.x, p.y))}
+            label={`Corner ${cornerNames[i]} of ${track.name}: ${corners === 'lay' ? 'lays the quad' : 'puts it right on this frame'}`}
+            shape={corners === 'lay' ? 'hollow' : 'round'}
+            colour={corners === 'lay' ? '#f4efe2' : '#ffb454'}
+            testId="quad-corner"
+            onMove={(to, done) => moveCorner(i, to, done)}
+          />
+        ))}
+    </g>
+  );
+}
+
+const quadPath = (pane: PaneGeometry, quad: readonly Point[]): string =>
+  `${quad
+    .map((p, i) => {
+      const { x, y } = toStage(pane, p);
+      return `${i === 0 ? 'M' : 'L'}${x.toFixed(1)} ${y.toFixed(1)}`;
+    })
+    .join('')}Z`;
