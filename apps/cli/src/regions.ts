@@ -48,7 +48,7 @@ export function regionsFrom(
   const holdOuts = args.holdOut.map(({ frame, spline, track }): HoldOut => {
     if (track !== null && !known.includes(track))
       throw new UsageError(`There is no track "${track}" for a hold-out to ride on.`);
-    return { frame, spline, trackId: track };
+    return { frame, spline, ...(track !== null && { trackId: track }) };
   });
   const stray = args.quad.find(({ name }) => !names.includes(name));
   if (stray) throw new UsageError(`There is no region "${stray.name}" for this quad.`);
@@ -133,7 +133,7 @@ export async function followInTurn<R extends NamedRegion>(
   let waiting = [...regions];
   while (waiting.length > 0) {
     const isReady = ({ region }: R): boolean =>
-      region.holdOuts.every(({ trackId }) => trackId === null || known.has(trackId));
+      region.holdOuts.every(({ trackId }) => trackId === undefined || known.has(trackId));
     const due = waiting.filter(isReady);
     if (due.length === 0)
       throw new UsageError(`Region "${waiting[0].name}" is held out by a track that waits for it in turn.`);
@@ -146,7 +146,7 @@ export async function followInTurn<R extends NamedRegion>(
 /** A region as tracking takes it, with what holds it out where that is on each frame. */
 export const optionsOf = (region: Region, known: ReadonlyMap<string, Samples>, clip: SteadyClip) =>
   regionOptions(region, ({ trackId, frame }) => {
-    const samples = trackId === null ? undefined : known.get(trackId);
+    const samples = trackId === undefined ? undefined : known.get(trackId);
     return samples ? carryBy([samples], clip, frame) : null;
   });
 

@@ -160,6 +160,13 @@ const settings = {
   longestGap: 9,
 };
 const span = { first: 0, last: 3 };
+const corner = { x: 20, y: 20 };
+const quad = [corner, { x: 120, y: 20 }, { x: 120, y: 90 }, { x: 20, y: 90 }];
+const region = {
+  outlines: [{ frame: 0, splines: [area] }],
+  holdOuts: [{ frame: 0, spline: area, trackId: 'ring' }],
+  quad,
+};
 const steadied: SteadyView = {
   mode: 'hold',
   smoothSeconds: 1,
@@ -209,6 +216,8 @@ const right: Record<string, object> = {
   SequenceRequest: { name: 'crossing', rate: '25', uploads: ['0123456789abcdef'] },
   ReadAgainRequest: { asFields: false },
   SteadyRequest: { steady: steadied, label: 'Mode' },
+  NewRegionRequest: { frame: 0, splines: [area], quad, name: 'Board', settings },
+  CornersRequest: { corners: quad },
   NewTrackRequest: { x: 90, y: 90, frame: 0, template: size, search: size, settings },
   NewTracksRequest: { frame: 0, points: [{ x: 90, y: 90 }], template: size, search: size, settings },
   KeyRequest: { x: 90, y: 90, aside: { x: 1, y: 1 } },
@@ -221,6 +230,7 @@ const right: Record<string, object> = {
     template: size,
     search: size,
     accepted: [{ first: 0, last: 3, mark: 7 }],
+    region,
   },
   SpanRequest: span,
   InterpolateRequest: { ...span, how: 'smooth' },

@@ -12,7 +12,6 @@ import {
   Length,
   Max,
   Min,
-  ValidateIf,
 } from 'class-validator';
 import { finite, Nested, Optional, OptionalNested, NestedList, OptionalNestedList } from './fields.js';
 
@@ -158,11 +157,10 @@ export class HoldOutView {
   @Nested(() => SplineRequest)
   spline!: SplineRequest;
 
-  @ApiProperty({ type: String, nullable: true, description: 'The track that it rides on' })
-  @ValidateIf((_, value) => value !== null)
+  @Optional({ description: 'The track that it rides on; it stays where it is when left out' })
   @IsString()
   @Length(1, 80)
-  trackId!: string | null;
+  trackId?: string;
 }
 
 /** What can be changed of a region; its samples stay as they are. */

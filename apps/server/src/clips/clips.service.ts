@@ -223,8 +223,9 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       (t) => (t.used || !onlyUsed) && (ids?.includes(t.id) ?? true),
     );
     return Promise.all(
-      wanted.map(async ({ id: track, name, template }) => ({
+      wanted.map(async ({ id: track, name, template, region }) => ({
         ...{ name, template },
+        ...(region && { region }),
         samples: await this.samples(track, frames),
       })),
     );

@@ -30,7 +30,7 @@ export async function followOptions(
     if (samples) carriers.set(id, samples);
   }
   const region = regionOptions(track.region, ({ trackId, frame }) => {
-    const samples = trackId === null ? undefined : carriers.get(trackId);
+    const samples = trackId === undefined ? undefined : carriers.get(trackId);
     return samples ? carryBy([samples], clip, frame) : null;
   });
   return { ...options, region };

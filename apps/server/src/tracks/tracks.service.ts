@@ -235,15 +235,27 @@ export class TracksService {
       const others = await this.clips.tracksOf(clipId);
       const all = [...others];
       const sized = startingBoxes(media, {});
-      const full = tracks.flatMap(({ name, samples }) => {
+      const full = tracks.flatMap(({ name, samples, region }) => {
         const first = samples.state.findIndex((_, k) => samples.found(k));
         if (first < 0) return [];
         if (samples.keys().length === 0) samples.state[first] = SampleState.placed;
-        return [{ name, samples, first }];
+        return [{ name, samples, first, region }];
       });
       if (full.length === 0) throw new UnprocessableEntityException('There is no place in it to take in.');
-      const changes = full.flatMap(({ name, samples }): Change[] => {
-        const fresh = { ...freshTrack(clipId, all, sized), name: nameBeside(all, name.slice(0, 80)) };
+      const changes = full.flatMap(({ name, samples, region }): Change[] => {
+        const fresh: TrackView = {
+          ...freshTrack(clipId, all, sized),
+          name: nameBeside(all, name.slice(0, 80)),
+          // What carries its hold-outs is named as in another project.
+          ...(region && {
+            kind: 'region',
+            shape: 'perspective',
+            region: {
+              ...region,
+              holdOuts: region.holdOuts.map((one) => ({ frame: one.frame, spline: one.spline })),
+            } as RegionView,
+          }),
+        };
         all.push(fresh);
         return [{ kind: 'track', id: fresh.id, before: null, after: fresh }, ...allPages(fresh.id, samples)];
       });

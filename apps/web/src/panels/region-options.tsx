@@ -61,7 +61,11 @@ export function RegionOptions() {
               value={holdOut.trackId ?? ''}
               onChange={({ target: { value } }) =>
                 void changeRegion(track, {
-                  holdOuts: holdOuts.map((one, k) => (k === i ? { ...one, trackId: value || null } : one)),
+                  holdOuts: holdOuts.map((one, k) =>
+                    k === i
+                      ? { frame: one.frame, spline: one.spline, ...(value && { trackId: value }) }
+                      : one,
+                  ),
                 })
               }
             >

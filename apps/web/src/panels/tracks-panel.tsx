@@ -32,14 +32,13 @@ export function TracksPanel() {
   const [suggesting, setSuggesting] = useState(false);
   const place = (
     <span className="flex gap-1">
-      <button
-        className={`btn btn-xs ${suggesting ? 'btn-primary' : 'btn-ghost'}`}
-        aria-pressed={suggesting}
-        title="Let the best places on this frame be found"
+      <IconToggle
+        label="Suggest: let the best places on this frame be found"
+        pressed={suggesting}
         onClick={() => setSuggesting(!suggesting)}
       >
-        <Sparkles size={13} aria-hidden /> Suggest
-      </button>
+        <Sparkles size={13} aria-hidden />
+      </IconToggle>
       <ActionButton id="region" className="btn-xs btn-ghost" on="btn-active" text="Region" />
       <ActionButton id="place" className="btn-xs btn-soft btn-primary" on="btn-active" text="Place point" />
     </span>

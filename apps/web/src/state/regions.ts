@@ -64,9 +64,9 @@ export function addHoldOut(spline: ClosedSpline): void {
   const track = selectedRegion();
   if (!track) return;
   const { chosen } = useSelection.getState();
-  const other = [...chosen].find((id) => id !== track.id) ?? null;
+  const other = [...chosen].find((id) => id !== track.id);
   const { frame } = usePlayhead.getState();
-  const holdOut = { frame, spline: knotsOf(spline), trackId: other };
+  const holdOut = { frame, spline: knotsOf(spline), ...(other !== undefined && { trackId: other }) };
   void changeRegion(track, { holdOuts: [...track.region.holdOuts, holdOut] });
 }
 
@@ -143,7 +143,7 @@ export function holdOutHere(
 ): ClosedSpline {
   const { tracks, samples } = useDocument.getState();
   const carrier = tracks.find(({ id }) => id === trackId);
-  const own = trackId === null ? undefined : samples.get(trackId);
+  const own = trackId === undefined ? undefined : samples.get(trackId);
   if (!carrier || !own?.found(drawn) || !own.found(frame)) return spline;
   if (isRegion(carrier)) {
     const [from, to] = [matrixOf(carrier, drawn), matrixOf(carrier, frame)];

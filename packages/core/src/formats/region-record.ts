@@ -47,12 +47,12 @@ export function readRegion(given: unknown, name: string): Region {
     centre: centre ?? plain.centre,
     outlines: keys.sort((a, b) => a.frame - b.frame),
     holdOuts: (holdOuts as Partial<Record<keyof HoldOut, unknown>>[]).map((one) => {
-      const { frame: on, spline, trackId = null } = one ?? {};
-      if (!Number.isInteger(on) || (trackId !== null && typeof trackId !== 'string'))
+      const { frame: on, spline, trackId } = one ?? {};
+      if (!Number.isInteger(on) || (trackId !== undefined && typeof trackId !== 'string'))
         throw wrong(
-          'each of "holdOuts" has a "frame", a "spline" and the "trackId" that carries it, or null.',
+          'each of "holdOuts" has a "frame", a "spline" and the "trackId" that carries it, if one does.',
         );
-      return { frame: on as number, spline: splineIn(spline), trackId };
+      return { frame: on as number, spline: splineIn(spline), ...(trackId !== undefined && { trackId }) };
     }),
   };
 }

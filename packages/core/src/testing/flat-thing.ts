@@ -44,6 +44,8 @@ export const darkScreen: FlatThing = {
 /** What is done to it; all 0 or none when left out. */
 export interface Hardship {
   frames: number;
+  /** Frames in which it turns or grows to and fro once; 60 when left out. */
+  period?: number;
   /** The most it turns away, radians. */
   yaw?: number;
   /** It grows to 1.6 and shrinks to 0.6 at 1. */
@@ -70,8 +72,8 @@ const focal = 1600;
 
 /** From the thing's pixels to the picture's, on a frame. */
 export function thingInPicture(thing: FlatThing, hardship: Hardship, frame: number): Mat3 {
-  const { frames, yaw = 0, growth = 0, outside = 0 } = hardship;
-  const t = (2 * PI * frame) / min(frames, 120);
+  const { period = 60, yaw = 0, growth = 0, outside = 0 } = hardship;
+  const t = (2 * PI * frame) / period;
   const angle = yaw * sin(t);
   const tip = 0.25 * yaw * sin(0.7 * t);
   const roll = 0.06 * sin(1.3 * t);
@@ -100,6 +102,32 @@ export const cornersOf = ({ width, height }: FlatThing): [Point, Point, Point, P
 export const cornersAt = (thing: FlatThing, hardship: Hardship, frame: number): Point[] =>
   cornersOf(thing).map(({ x, y }) => apply(thingInPicture(thing, hardship, frame), x, y));
 
+const textures = new Map<FlatThing, Float32Array>();
+
+/** A thing's levels, `fine` of them a pixel each way; painted once. */
+function painted(thing: FlatThing, fine: number): Float32Array {
+  const known = textures.get(thing);
+  if (known) return known;
+  const [w, h] = [fine * thing.width, fine * thing.height];
+  const texture = new Float32Array(w * h);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) texture[y * w + x] = thing.level((x + 0.5) / fine, (y + 0.5) / fine);
+  textures.set(thing, texture);
+  return texture;
+}
+
+let ground: Plane | null = null;
+
+/** What lies behind all things: slow waves. */
+function behind(): Plane {
+  if (ground) return ground;
+  ground = makePlane(filmSize.width, filmSize.height);
+  for (let y = 0; y < filmSize.height; y++)
+    for (let x = 0; x < filmSize.width; x++)
+      ground.data[y * ground.stride + x] = 95 + 30 * sin(x * 0.013) * sin(y * 0.017);
+  return ground;
+}
+
 /** Films things: what is painted once is kept from frame to frame. */
 export class FlatFilm {
   private readonly texture: Float32Array;
@@ -110,15 +138,8 @@ export class FlatFilm {
     private readonly thing: FlatThing,
     private readonly hardship: Hardship,
   ) {
-    const { fine } = this;
-    const [w, h] = [fine * thing.width, fine * thing.height];
-    this.texture = new Float32Array(w * h);
-    for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) this.texture[y * w + x] = thing.level((x + 0.5) / fine, (y + 0.5) / fine);
-    this.ground = makePlane(filmSize.width, filmSize.height);
-    for (let y = 0; y < filmSize.height; y++)
-      for (let x = 0; x < filmSize.width; x++)
-        this.ground.data[y * this.ground.stride + x] = 95 + 30 * sin(x * 0.013) * sin(y * 0.017);
+    this.texture = painted(thing, this.fine);
+    this.ground = behind();
   }
 
   shoot(frame: number): Plane {
@@ -135,6 +156,8 @@ export class FlatFilm {
     const [w, h] = [right - left, bottom - top];
     const levels = new Float32Array(w * h);
     const [tw, th] = [fine * thing.width, fine * thing.height];
+    // What is blurred has no edges that one look a pixel would miss.
+    const looks = blur > 1 ? 1 : 4;
     const gain = 1 + light * sin((2 * PI * frame) / 50);
     const phase = frame * 5;
     const barred = bar && frame >= bar.first && frame <= bar.last;
@@ -144,9 +167,9 @@ export class FlatFilm {
     for (let y = 0; y < h; y++)
       for (let x = 0; x < w; x++) {
         let sum = 0;
-        for (let k = 0; k < 4; k++) {
-          const px = left + x + 0.25 + 0.5 * (k & 1);
-          const py = top + y + 0.25 + 0.5 * (k >> 1);
+        for (let k = 0; k < looks; k++) {
+          const px = left + x + (looks === 1 ? 0.5 : 0.25 + 0.5 * (k & 1));
+          const py = top + y + (looks === 1 ? 0.5 : 0.25 + 0.5 * (k >> 1));
           const d = back[6] * px + back[7] * py + back[8];
           const u = (back[0] * px + back[1] * py + back[2]) / d;
           const v = (back[3] * px + back[4] * py + back[5]) / d;
@@ -169,7 +192,7 @@ export class FlatFilm {
           const spot = reflections * max(sin(0.012 * (u + phase)) * sin(0.009 * v + 0.5), 0);
           sum += gain * (level + spot);
         }
-        levels[y * w + x] = sum / 4;
+        levels[y * w + x] = sum / looks;
       }
     if (blur > 1) {
       boxBlur(levels, w, h, blur, 1, w);

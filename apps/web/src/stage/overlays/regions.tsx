@@ -16,6 +16,7 @@ import {
 } from '../../state/regions';
 import { useSelection } from '../../state/selection';
 import { chooseTrack } from '../../state/track-edits';
+import { useWorkspace } from '../../state/workspace';
 import { useView } from '../../state/view';
 import { trackColour } from '../../ui/track-colour';
 import { toStage, type PaneGeometry } from '../panes';
@@ -78,7 +79,8 @@ function Region({ pane, track, frame, matrix, placement }: RegionProps) {
   const here = region.outlines.findLast((one) => one.frame <= frame) ?? region.outlines[0];
   const lost = useDocument((s) => !(s.samples.get(track.id)?.found(frame) ?? false));
   const quad = region.quad.map((p, i) => (held?.corner === i ? held.at : apply(shown, p.x, p.y)));
-  const isHeld = selected && !track.locked && tool === 'move';
+  const step = useWorkspace((s) => s.step);
+  const isHeld = selected && !track.locked && tool === 'move' && step !== 'dress';
   const moveCorner = (corner: number, to: Point, done: boolean): void => {
     if (corners === 'lay') {
       const patch = quadWith(track, shown, corner, to);

@@ -141,7 +141,7 @@ export class RegionTracker {
       { x: right, y: bottom },
       { x: left, y: bottom },
     ];
-    if (!(errorOfTexture(this.kernels, template, corners) < mostError)) {
+    if (!template.isTextured || !(errorOfTexture(this.kernels, template, corners) < mostError)) {
       freeRegion(this.kernels, template);
       throw new RangeError(nothingThere);
     }

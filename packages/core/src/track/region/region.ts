@@ -13,8 +13,8 @@ export interface OutlineKey {
 export interface HoldOut {
   frame: number;
   spline: ClosedSpline;
-  /** The track that carries it; null where it stays where it was drawn. */
-  trackId: string | null;
+  /** The track that carries it; it stays where it was drawn where there is none. */
+  trackId?: string;
 }
 
 /**
