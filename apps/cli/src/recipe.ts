@@ -92,6 +92,16 @@ export async function followRecipe(
   const carrying = new Set(
     layers.flatMap(({ carrier }) => (carrier.kind === 'tracks' ? carrier.trackIds : [])),
   );
+  // What holds parts of a region out is followed too, and what holds that out.
+  const takeHoldOuts = (id: string): void => {
+    const track = tracks.find((one) => one.id === id);
+    for (const { trackId } of track?.region?.holdOuts ?? [])
+      if (trackId !== undefined && !carrying.has(trackId)) {
+        carrying.add(trackId);
+        takeHoldOuts(trackId);
+      }
+  };
+  for (const { id, used } of tracks) if (used || carrying.has(id)) takeHoldOuts(id);
   const used = tracks.filter(
     (track) => (track.used || carrying.has(track.id)) && (track.samples ?? track.keys.length > 0),
   );
