@@ -213,3 +213,37 @@ test('a cover that rides on a head hides every pixel of its true shape', async (
   });
   expect(seen).toBeGreaterThan(frames * 5000);
 });
+
+test.each([
+  ['prores_ks', 'yuva444p10le', 'mov'],
+  ['libvpx-vp9', 'yuva420p', 'webm'],
+])('a clip in %s is laid with its alpha', async (codec, format, ending) => {
+  const size = '320x180';
+  const film = join(folder, `half.${ending}`);
+  const clip = join(folder, 'blue.mkv');
+  const half = `color=c=red:s=${size}:d=0.4:r=25,format=rgba,geq=r=255:g=0:b=0:a='255*lt(X,160)'`;
+  const made = (source: string, ...how: string[]) =>
+    runTool('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', source, ...how]);
+  await made(half, '-c:v', codec, '-pix_fmt', format, '-y', film);
+  await made(`color=c=blue:s=${size}:d=0.4:r=25`, '-c:v', 'ffv1', '-y', clip);
+  const recipe = join(folder, 'alpha.json');
+  const view = {
+    name: 'Half',
+    content: { kind: 'clip', clip: `half.${ending}`, quad: [0, 0, 320, 0, 320, 180, 0, 180] },
+  };
+  const records = [{ kind: 'layer', id: 'half', view }];
+  const of = { name: 'blue', width: 320, height: 180, frames: 10 };
+  await writeFile(
+    recipe,
+    JSON.stringify({ format: 'lurn-recipe', version: 1, clip: of, records, samples: {} }),
+  );
+  const out = join(folder, 'half-laid.mkv');
+  expect((await lurn('dress', clip, '--recipe', recipe, '--codec', 'ffv1', '--out', out)).code).toBe(0);
+  const dressed = await openClip(out);
+  const slot = () => new Uint8Array(320 * 180);
+  for await (const { data } of readFrames(dressed, { first: 0, last: 0, planes: 'luma', slot })) {
+    // Red and blue as limited luma, BT.709 or BT.601.
+    expect(data[90 * 320 + 80]).toBeGreaterThan(55);
+    expect(data[90 * 320 + 240]).toBeLessThan(45);
+  }
+});

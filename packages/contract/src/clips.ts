@@ -57,6 +57,8 @@ export interface ClipView extends ClipCard {
   /** Where frames come unevenly: when each begins, seconds from the first, and when the last one ends. */
   times: number[] | null;
   proxy: { width: number; height: number };
+  /** Whether its pixels have alpha: then it has a matte too. */
+  alpha: boolean;
   tracks: TrackView[];
   /** The whole picture's motion, where it has been found. */
   scene: SceneView | null;

@@ -55,6 +55,8 @@ export interface Clip {
   fileStart: number;
   /** Of the first frame, like "10:00:00:00"; null where there is none, left out by those read before it was looked for. */
   timecode?: string | null;
+  /** Whether its pixels have alpha; left out by those read before it was looked for. */
+  alpha?: boolean;
 }
 
 interface ProbeStream {
@@ -144,6 +146,7 @@ export async function openClip(
     interlaced,
     asFields: fields,
     pixelFormat,
+    alpha: /^(yuva|rgba|bgra|argb|abgr|gbrap|ya\d)/.test(pixelFormat) || hasHiddenAlpha(video),
     bits: bitDepth(pixelFormat, video.bits_per_raw_sample),
     subsampling: subsampling(pixelFormat),
     siting: video.chroma_location === 'center' || pixelFormat.startsWith('yuvj') ? 'center' : 'left',
@@ -161,6 +164,17 @@ export async function openClip(
     timecode: timecodeIn([...streams.map((s) => s.tags), probe.format?.tags]),
   };
 }
+
+/** VP8 and VP9 keep alpha beside the picture, and say so in a tag alone. */
+function hasHiddenAlpha({ tags }: ProbeStream): boolean {
+  return Object.entries(tags ?? {}).some(
+    ([name, value]) => name.toLowerCase() === 'alpha_mode' && value === '1',
+  );
+}
+
+/** The decoder that brings alpha out, where the usual one leaves it. */
+export const alphaDecoder = ({ alpha, codec }: Pick<Clip, 'alpha' | 'codec'>): string[] =>
+  alpha && /^vp[89]$/.test(codec) ? ['-c:v', codec === 'vp8' ? 'libvpx' : 'libvpx-vp9'] : [];
 
 function colourTags(video: ProbeStream, pixelFormat: string): ColourTags {
   const others = {

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { pictureBytes, type Bits, type YuvFormat } from '@lurn/core';
 import { planarName } from './codecs.js';
-import { conversion, fieldsApart, readFormat, workingFormat, type Clip } from './clip.js';
+import { alphaDecoder, conversion, fieldsApart, readFormat, workingFormat, type Clip } from './clip.js';
 import {
   frameTime,
   type IndexBuilder,
@@ -141,6 +141,7 @@ function start(clip: Clip, options: ReadOptions, from: number, pipe: FramePipe):
     [
       ...(long ? ['-threads', `${threadsFor(clip)}`] : []),
       ...(seek ? ['-seek_timestamp', '1', '-ss', time.toFixed(6), '-noaccurate_seek'] : []),
+      ...(isRgba ? alphaDecoder(clip) : []),
       ...['-copyts', ...untrusted(clip.path), '-map', '0:V:0', '-vf', filters.join(',')],
       ...['-fps_mode', 'passthrough', ...(last === undefined ? [] : ['-frames:v', `${last - first + 1}`])],
       // More than eight bits a level are an extension of the format, hence -strict.

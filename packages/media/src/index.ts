@@ -9,6 +9,7 @@ export * from './still.js';
 export * from './layer-picture.js';
 export { familyOf, isFont } from './font.js';
 export * from './text-picture.js';
+export * from './matte.js';
 export * from './sound.js';
 export * from './pictures.js';
 export * from './movie-writer.js';

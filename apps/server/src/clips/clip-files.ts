@@ -50,6 +50,7 @@ export class ClipFiles {
   proxy = (clipId: string): string => join(this.clips, clipId, 'proxy.mp4');
   poster = (clipId: string): string => join(this.clips, clipId, 'poster.jpg');
   sound = (clipId: string): string => join(this.clips, clipId, 'sound.m4a');
+  matte = (clipId: string): string => join(this.clips, clipId, 'matte.mp4');
   movie = (jobId: string): string => join(this.exports, `${jobId}.mp4`);
   asset = (id: string): string => join(this.assets, id);
   /** A place for what is needed for a moment; gone with the next start at the latest. */

@@ -213,6 +213,17 @@ export class ClipsController {
     return attachment(picture, `image/${format}`, name);
   }
 
+  @Get(':id/matte')
+  @ApiOperation({
+    summary: 'What a clip with alpha covers, as a grey movie beside its proxy, by byte ranges',
+  })
+  async matte(@Param('id') id: string, @Res() response: Response): Promise<void> {
+    response.sendFile(await this.clips.matte(await this.clips.readable(id)), {
+      ...anyFolder,
+      headers: { 'Content-Type': 'video/mp4', 'Cache-Control': 'private, max-age=3600' },
+    });
+  }
+
   @Get(':id/sound')
   @ApiOperation({ summary: "The clip's sound as AAC, by byte ranges" })
   async sound(@Param('id') id: string, @Res() response: Response): Promise<void> {

@@ -29,7 +29,15 @@ import {
   type BoxedTrack,
   cornersFromCentre,
 } from '@lurn/core';
-import { frameTimes, proxySize, readStill, writeSound, type Clip, type ClipIndex } from '@lurn/media';
+import {
+  frameTimes,
+  proxySize,
+  readStill,
+  writeMatte,
+  writeSound,
+  type Clip,
+  type ClipIndex,
+} from '@lurn/media';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips } from '../database/schema.js';
@@ -65,7 +73,7 @@ export const regretTime = 3600e3;
 @Injectable()
 export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdown {
   private readonly stills = new Map<string, Promise<Buffer>>();
-  private readonly sounds = new Map<string, Promise<void>>();
+  private readonly making = new Map<string, Promise<void>>();
   private readonly troubles = new Map<string, ClipTrouble>();
   private watch: NodeJS.Timeout | undefined;
 
@@ -140,6 +148,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       codec: row.media.codec,
       sound: sound ? `${sound.codec}, ${sound.sampleRate} Hz` : null,
       proxy: proxySize(row.media),
+      alpha: row.media.alpha ?? false,
       times: starts ? [...starts] : null,
       tracks,
       scene: await this.sceneOf(id),
@@ -250,14 +259,24 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
   /** A file with the clip's sound as browsers play it; made when it is first asked for. */
   sound({ row, media }: ReadyClip): Promise<string> {
     if (media.sound.length === 0) throw new NotFoundException(`"${row.name}" has no sound.`);
-    const path = this.files.sound(row.id);
+    return this.made(this.files.sound(row.id), (path) => writeSound(media, path));
+  }
+
+  /** How much each pixel of a clip with alpha covers, beside its proxy; made when it is first asked for. */
+  matte({ row, media }: ReadyClip): Promise<string> {
+    if (!media.alpha) throw new NotFoundException(`"${row.name}" has no alpha.`);
+    return this.made(this.files.matte(row.id), (path) => writeMatte(media, path));
+  }
+
+  /** A file that is made when it is first asked for, once. */
+  private made(path: string, make: (path: string) => Promise<void>): Promise<string> {
     const making =
-      this.sounds.get(row.id) ??
+      this.making.get(path) ??
       stat(path)
         .then(() => undefined)
-        .catch(() => writeSound(media, path))
-        .finally(() => this.sounds.delete(row.id));
-    this.sounds.set(row.id, making);
+        .catch(() => make(path))
+        .finally(() => this.making.delete(path));
+    this.making.set(path, making);
     return making.then(() => path);
   }
 

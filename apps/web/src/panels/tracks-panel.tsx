@@ -114,7 +114,7 @@ function FirstTrack({ placing }: { placing: boolean }) {
       </button>
       <p>
         Or place a point yourself on what should hold still: fixed, of high contrast, as far away as what
-        matters.
+        matters. A flat thing, like a sign or a screen, is followed whole: draw a region about it.
       </p>
     </div>
   );

@@ -122,13 +122,19 @@ function Middle({ pane, layer, splines, matrix }: MiddleProps) {
     x: knots.reduce((sum, knot) => sum + knot.x, 0) / knots.length,
     y: knots.reduce((sum, knot) => sum + knot.y, 0) / knots.length,
   };
-  // To the picture's middle; with Shift, finer, to nothing.
+  // Its middle to the picture's, its edges to the frame; with Shift, finer, to nothing.
   const { width, height } = pane.picture;
-  const lines = { xs: [0, width / 2, width], ys: [0, height / 2, height] };
+  const here = apply(matrix, middle.x, middle.y);
+  const seen = splines.flatMap(flattenSpline).map(({ x, y }) => apply(matrix, x, y));
+  const [xs, ys] = [seen.map(({ x }) => x - here.x), seen.map(({ y }) => y - here.y)];
+  const lines = {
+    xs: [width / 2, -Math.min(...xs), width - Math.max(...xs)],
+    ys: [height / 2, -Math.min(...ys), height - Math.max(...ys)],
+  };
   return (
     <Handle
       pane={pane}
-      at={apply(matrix, middle.x, middle.y)}
+      at={here}
       label={`Move ${layer.name}`}
       shape="round"
       colour={colour}

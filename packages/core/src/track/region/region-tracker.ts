@@ -336,7 +336,7 @@ export class RegionTracker {
           light: known,
           leftOut: fit?.leftOut ?? leftOut,
           isNear,
-          usual: this.usual[k] as number | undefined,
+          usual: this.usual[k],
         });
         if (!fit) return null;
         matrix = fit.matrix;
