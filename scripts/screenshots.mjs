@@ -4,7 +4,7 @@ import { mkdirSync, openAsBlob, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { chromium } from '@playwright/test';
-import { dressQuay, follow, places, steadyByScene } from './finish-clip.mjs';
+import { dressQuay, dressWindow, follow, places, steadyByScene } from './finish-clip.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const data = join(root, '.cache/screenshots');
@@ -98,10 +98,6 @@ try {
   await page.keyboard.press('e');
   await page.waitForTimeout(900);
   await shoot('smooth');
-  await page.keyboard.press('4');
-  await page.waitForTimeout(600);
-  await shoot('wipe');
-  await page.keyboard.press('1');
   await page.keyboard.press('?');
   await page.waitForTimeout(500);
   await shoot('keys');
@@ -164,11 +160,6 @@ try {
   await page.getByRole('button', { name: 'How it is followed' }).click();
   await page.waitForTimeout(500);
   await shoot('following');
-  await page.getByRole('combobox', { name: 'Filter' }).selectOption('local-contrast');
-  await page.getByRole('button', { name: 'As seen' }).click();
-  await page.waitForTimeout(700);
-  await shoot('seen');
-  await page.getByRole('button', { name: 'As seen' }).click();
   await page.getByRole('button', { name: 'How it is followed' }).click();
   await page.keyboard.press('t');
   await page.waitForSelector('[data-testid=look-pair][data-ready=true]');
@@ -238,6 +229,25 @@ try {
     await page.keyboard.press('Control+z');
     await page.waitForTimeout(500);
   }
+
+  // A screen followed whole; then a film on it.
+  const window = await upload(project.id, 'window.mp4');
+  await dressWindow(call, window.id, quay.id);
+  await open(window, 190);
+  await step('Follow');
+  await page.getByTestId('track-row').first().click();
+  await page.getByRole('button', { name: 'Squares' }).click();
+  await page.waitForTimeout(900);
+  await shoot('region');
+  await page.getByRole('button', { name: 'Squares' }).click();
+  await open(window, 76);
+  await step('Dress');
+  await page
+    .getByTestId('layer-row')
+    .getByRole('button', { name: 'Film on the screen', exact: true })
+    .click();
+  await page.waitForTimeout(1200);
+  await shoot('window');
 
   // Layers that ride on tracks, by day.
   await dressQuay(call, quay.id);

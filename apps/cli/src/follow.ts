@@ -9,34 +9,17 @@ import {
   Samples,
   SampleState,
   startingBoxes,
-  type Analysis,
-  type Below,
   type FollowOptions as TrackOptions,
   type KeyInterpolation,
   type NamedTrack,
-  type Shape,
 } from '@lurn/core';
 import { indexClip, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
 import type { FrameRange, KeyArgument, PointArgument } from './arguments.js';
+import type { FollowArguments } from './follow-arguments.js';
 import { Progress } from './progress.js';
 import { followRegions, layQuads, regionsFrom, steadyClip, type RegionArguments } from './regions.js';
 import { UsageError } from './usage-error.js';
-
-/** How points are followed, as the command line has it. */
-export interface FollowArguments {
-  template?: number;
-  search?: number;
-  shape: Shape;
-  channel: Analysis['channel'];
-  filter: Analysis['filter'];
-  fields: Analysis['fields'];
-  below: Below;
-  threshold: number;
-  gap: number;
-  byHand?: KeyInterpolation;
-  key: KeyArgument[];
-}
 
 export interface FollowOptions extends FollowArguments, RegionArguments {
   points: PointArgument[];

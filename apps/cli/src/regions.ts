@@ -20,7 +20,7 @@ import {
 import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip, type TrackRun } from '@lurn/pipeline';
 import type { FrameRange, HoldOutArgument, QuadArgument, RegionArgument } from './arguments.js';
-import type { FollowArguments } from './follow.js';
+import type { FollowArguments } from './follow-arguments.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 

@@ -4,7 +4,8 @@ import { writeSceneJson, writeTracksCsv, writeTracksJson, type ClosedSpline } fr
 import { indexClip, type Clip } from '@lurn/media';
 import { suggest } from '@lurn/pipeline';
 import type { FrameRange, PointArgument } from './arguments.js';
-import { boxesOf, follow, indexWithProgress, type FollowArguments } from './follow.js';
+import { boxesOf, follow, indexWithProgress } from './follow.js';
+import type { FollowArguments } from './follow-arguments.js';
 import { findScene, printScene, type SceneArguments } from './scene.js';
 import { withInput, type InputArguments } from './open-input.js';
 import type { RegionArguments } from './regions.js';
@@ -66,7 +67,7 @@ async function trackClip(clip: Clip, args: TrackArguments, out: string | undefin
     throw new UsageError(`Nothing on frame ${args.frame} is worth following there.`);
   const { index, tracks, losses } = await follow(clip, { ...args, points, range: args.range ?? null });
   const facts = { ...clip, frames: index.pts.length };
-  await writeFile(out, isJson(out) ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks));
+  await writeFile(out, isJson(out) ? writeTracksJson(facts, tracks) : writeTracksCsv(tracks, facts));
   console.log(
     `${tracks.length === 1 ? 'One track' : `${tracks.length} tracks`} over ${facts.frames} frames written to ${out}.`,
   );

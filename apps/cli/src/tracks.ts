@@ -72,7 +72,7 @@ export async function convertTracks(
         smoothSamples(samples, first, Math.min(last, facts.frames - 1), args.smooth);
       for (let k = 0; k < facts.frames; k++) if (k < first || k > last) samples.clear(k);
     }
-    await writeFile(args.out, kind === '.json' ? writeTracksJson(facts, kept) : writeTracksCsv(kept));
+    await writeFile(args.out, kind === '.json' ? writeTracksJson(facts, kept) : writeTracksCsv(kept, facts));
     console.log(`${kept.length === 1 ? 'One track' : `${kept.length} tracks`} written to ${args.out}.`);
     return errors.map(({ line, message }) => `Line ${line} was left out: ${message}`);
   });

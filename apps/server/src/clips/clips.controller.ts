@@ -377,7 +377,7 @@ export class ClipsController {
   @ApiQuery({ name: 'last', required: false, type: Number })
   async tracksCsv(@Param('id') id: string, @Query() query: TracksQuery): Promise<StreamableFile> {
     const { row } = await this.clips.ready(id);
-    const text = writeTracksCsv(await this.someTracks(row, query));
+    const text = writeTracksCsv(await this.someTracks(row, query), row.media);
     return attachment(text, 'text/csv; charset=utf-8', `${stem(row.name)}-tracks.csv`);
   }
 

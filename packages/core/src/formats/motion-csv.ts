@@ -62,7 +62,7 @@ export type BoxedTrack = NamedTrack & { template: PictureSize };
 
 /**
  * The motion of each track by itself, a row a track and frame on which it was found. `pose`: x and y, clip pixels, its turn in degrees,
- * clockwise, and its size against its first key. `corners`: those of its box, as it was found turned, sized and bent.
+ * clockwise, and its size against its first key. `corners`: those of its box, as it was found turned, sized and bent; a region's of its quad.
  */
 export function writeTrackMotionsCsv(
   tracks: readonly BoxedTrack[],
@@ -79,7 +79,9 @@ export function writeTrackMotionsCsv(
       const values =
         kind === 'pose'
           ? [rounded(x, 4), rounded(y, 4), rounded(degrees * rotation, 5), rounded(scale, 7)]
-          : [
+          : samples.corners
+            ? samples.cornersAt(k).flatMap((corner) => [rounded(corner.x, 4), rounded(corner.y, 4)])
+            : [
               [-1, -1],
               [1, -1],
               [1, 1],

@@ -1,4 +1,6 @@
 import { expect, test } from '@jest/globals';
+import { cornerKnot } from '../geometry/closed-spline.js';
+import { cornersFromCentre, regionOn } from '../track/region/region.js';
 import { Reason } from '../track/sample-reason.js';
 import { Samples, SampleState } from '../track/samples.js';
 import { FormatError } from './format-error.js';
@@ -70,11 +72,11 @@ test('a pose that is slanted and tilted comes back, and takes no room where ther
   for (const name of ['stretch', 'shear', 'tiltX', 'tiltY'] as const)
     expect(found?.[name]).toBe(Math.fround(slanted[name]));
   expect(text.match(/"tiltX"/g)).toHaveLength(1);
-  expect(writeTracksCsv([{ name: 'sign', samples }])).toContain(',0.03,-0.02,0.0000125,-0.000002');
+  expect(writeTracksCsv([{ name: 'sign', samples }], clip)).toContain(',0.03,-0.02,0.0000125,-0.000002');
 });
 
 test('CSV quotes names that need it', () => {
-  const lines = writeTracksCsv([{ name: 'left, "upper"', samples: track() }]).split('\r\n');
+  const lines = writeTracksCsv([{ name: 'left, "upper"', samples: track() }], clip).split('\r\n');
   expect(lines[0]).toBe('track,frame,x,y,confidence,state,rotation,scale,reason,stretch,shear,tiltX,tiltY');
   expect(lines[1]).toBe('"left, ""upper""",4,10.5,20.25,1,placed,0,1,,,,,');
   expect(lines[2].endsWith(',tracked,0.01,1.5,covered,,,,')).toBe(true);
@@ -103,4 +105,59 @@ test.each([
 ])('refuses %s with a sentence', (_, text, reason) => {
   expect(() => readTracksJson(text, clip)).toThrow(FormatError);
   expect(() => readTracksJson(text, clip)).toThrow(reason);
+});
+
+test('a region tells its matrix and its corners, and is read as it was written', () => {
+  const corners = [
+    { x: 10, y: 10 },
+    { x: 90, y: 10 },
+    { x: 90, y: 60 },
+    { x: 10, y: 60 },
+  ];
+  const region = regionOn(0, [{ knots: corners.map(cornerKnot) }]);
+  const samples = new Samples(2);
+  samples.corners = cornersFromCentre(region);
+  const placed = { confidence: 1, rotation: 0, scale: 1, state: SampleState.placed };
+  samples.set(0, { ...region.centre, ...placed });
+  samples.set(1, {
+    x: 60,
+    y: 40,
+    rotation: Math.PI / 2,
+    scale: 1,
+    confidence: 0.9,
+    state: SampleState.tracked,
+  });
+  const named = [{ name: 'board', samples, region }];
+  const file = JSON.parse(writeTracksJson(clip, named)) as {
+    tracks: { kind: string; samples: { frameFromKey: number[]; corners: number[] }[] }[];
+  };
+  const [track] = file.tracks;
+  expect(track.kind).toBe('region');
+  // A quarter turn about the middle (50, 35), which has gone to (60, 40).
+  expect(track.samples[1].corners).toEqual([85, 0, 85, 80, 35, 80, 35, 0]);
+  const [m] = [track.samples[1].frameFromKey];
+  expect([m[0] * 10 + m[1] * 10 + m[2], m[3] * 10 + m[4] * 10 + m[5]].map(Math.round)).toEqual([85, 0]);
+  const [again] = readTracksJson(JSON.stringify(file), clip);
+  expect(again.region?.quad).toEqual(region.quad);
+  expect(again.samples.cornersAt(1)).toEqual(samples.cornersAt(1));
+  const [heading, , line] = writeTracksCsv(named, clip).split('\r\n');
+  expect(heading.endsWith('lowerLeftX,lowerLeftY,lowerLeftXPercent,lowerLeftYPercent')).toBe(true);
+  expect(line.split(',').slice(-4).map(Number)).toEqual([35, 0, (100 * 35) / clip.width, 0]);
+});
+
+test.each([
+  [{}, 'Region "board": "frame" is the frame that it was drawn on.'],
+  [{ frame: 0, outlines: [] }, 'Region "board": "outlines" are a list of one or more.'],
+  [
+    { frame: 0, outlines: [{ frame: 0, splines: [{ knots: [{ x: 1, y: 1 }] }] }] },
+    'Region "board": an outline takes three points or more.',
+  ],
+])('a region that cannot be read is named: %j', (region, sentence) => {
+  const file = {
+    format: 'lurn-tracks',
+    version: 1,
+    clip,
+    tracks: [{ name: 'board', kind: 'region', region, samples: [] }],
+  };
+  expect(() => readTracksJson(JSON.stringify(file), clip)).toThrow(sentence);
 });

@@ -37,16 +37,35 @@ const csvColumns = [
   ...(['stretch', 'shear', 'tiltX', 'tiltY'] as const),
 ] as const;
 
+/** Of regions: where the quad's corners are, upper left and right, lower right and left, in pixels and in percent of the picture. */
+const cornerColumns = ['upperLeft', 'upperRight', 'lowerRight', 'lowerLeft'].flatMap((corner) =>
+  ['X', 'Y', 'XPercent', 'YPercent'].map((axis) => corner + axis),
+);
+
 /** Tracks as comma-separated values (RFC 4180), one sample a line under a heading. */
-export function writeTracksCsv(tracks: readonly NamedTrack[]): string {
-  const lines = [['track', ...csvColumns].join(',')];
-  for (const { name, samples } of tracks) {
+export function writeTracksCsv(tracks: readonly NamedTrack[], clip: CsvClip): string {
+  const hasRegion = tracks.some(({ region }) => region);
+  const lines = [['track', ...csvColumns, ...(hasRegion ? cornerColumns : [])].join(',')];
+  for (const { name, samples, region } of tracks) {
     const quoted = /[",\r\n]/.test(name) ? `"${name.replaceAll('"', '""')}"` : name;
     for (const s of listSamples(samples)) {
-      lines.push([quoted, ...csvColumns.map((column) => s[column])].join(','));
+      const corners = region ? cornersInCsv(samples, s.frame, clip) : [];
+      lines.push([quoted, ...csvColumns.map((column) => s[column]), ...corners].join(','));
     }
   }
   return lines.join('\r\n') + '\r\n';
+}
+
+/** What a table of tracks needs of its clip. */
+export type CsvClip = Pick<ClipFacts, 'width' | 'height' | 'pixelAspect'>;
+
+function cornersInCsv(samples: Samples, frame: number, clip: CsvClip): number[] {
+  return samples
+    .cornersAt(frame, parsePixelAspect(clip.pixelAspect ?? '1:1'))
+    .flatMap(({ x, y }) => [
+      ...[rounded(x), rounded(y)],
+      ...[rounded((100 * x) / clip.width), rounded((100 * y) / clip.height)],
+    ]);
 }
 
 function* listSamples(samples: Samples) {
@@ -112,14 +131,12 @@ function parse(text: string): Record<string, unknown> {
 function listRegionSamples(samples: Samples, region: Region, clip: ClipFacts) {
   const aspect = parsePixelAspect(clip.pixelAspect ?? '1:1');
   const { centre } = region;
-  const cornered = samples.copy();
-  cornered.corners = cornersFromCentre(region);
   return Array.from(listSamples(samples), (sample) => {
     const matrix = regionMatrix(samples.place(sample.frame), centre, aspect);
     return {
       ...sample,
       frameFromKey: matrix.map((value) => Number((value / matrix[8]).toPrecision(12))),
-      corners: cornered.cornersAt(sample.frame, aspect).flatMap(({ x, y }) => [rounded(x), rounded(y)]),
+      corners: samples.cornersAt(sample.frame, aspect).flatMap(({ x, y }) => [rounded(x), rounded(y)]),
     };
   });
 }

@@ -17,7 +17,7 @@ test('what is written is read again without asking', () => {
     confidence: 0.5,
     state: SampleState.tracked,
   });
-  const table = readTable(writeTracksCsv([{ name: 'ring, "left"', samples }]));
+  const table = readTable(writeTracksCsv([{ name: 'ring, "left"', samples }], { width: 640, height: 360 }));
   const { tracks, errors } = readTrackTable(table, guessMapping(table), clip);
   expect(errors).toEqual([]);
   expect(tracks[0].name).toBe('ring, "left"');

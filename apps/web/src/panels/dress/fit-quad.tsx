@@ -4,7 +4,6 @@ import { useDressing } from '../../state/dressing';
 import { changeLayer, cornersIn } from '../../state/layers';
 import { isRegion } from '../../state/regions';
 import { useClipsBeside } from './clips-beside';
-import { Named } from './fields';
 
 const words = { stretch: 'Stretch', fit: 'Fit', fill: 'Fill' };
 const tips = {
@@ -29,7 +28,8 @@ export function FitQuad({ layer, content }: { layer: LayerOfClip; content: Pictu
         ? clip
         : clips.find(({ id }) => id === content.clip);
   return (
-    <Named label="In the quad">
+    <div className="flex items-center justify-between gap-2">
+      <span>In the quad</span>
       <div className="join w-40" role="group" aria-label="Put into the quad">
         {quadFits.map((how) => (
           <button
@@ -46,6 +46,6 @@ export function FitQuad({ layer, content }: { layer: LayerOfClip; content: Pictu
           </button>
         ))}
       </div>
-    </Named>
+    </div>
   );
 }
