@@ -82,16 +82,16 @@ export function writeTrackMotionsCsv(
           : samples.corners
             ? samples.cornersAt(k).flatMap((corner) => [rounded(corner.x, 4), rounded(corner.y, 4)])
             : [
-              [-1, -1],
-              [1, -1],
-              [1, 1],
-              [-1, 1],
-            ].flatMap(([u, v]) => {
-              const pose = { x: 0, y: 0, rotation, scale, stretch, shear, tiltX, tiltY };
-              const [w, h] = [template.width / 2, template.height / 2];
-              const corner = apply(motionMatrix(pose, { x, y }), x + u * w, y + v * h);
-              return [rounded(corner.x, 4), rounded(corner.y, 4)];
-            });
+                [-1, -1],
+                [1, -1],
+                [1, 1],
+                [-1, 1],
+              ].flatMap(([u, v]) => {
+                const pose = { x: 0, y: 0, rotation, scale, stretch, shear, tiltX, tiltY };
+                const [w, h] = [template.width / 2, template.height / 2];
+                const corner = apply(motionMatrix(pose, { x, y }), x + u * w, y + v * h);
+                return [rounded(corner.x, 4), rounded(corner.y, 4)];
+              });
       lines.push([csvFormatValue(name), k, ...values].join(','));
     }
   return lines.join('\r\n') + '\r\n';
