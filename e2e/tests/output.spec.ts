@@ -209,7 +209,9 @@ test('layers look on the stage as they will be exported: every kind, every blend
       strength: 24,
     })),
     { kind: 'colour', hue: 1, saturation: 1.5, contrast: 1.2, brightness: 0.05 },
-    { kind: 'text', text: 'Withy Ferry', size: 44 },
+    { kind: 'text', text: 'Withy Ferry', size: 40 },
+    { kind: 'fill', frames: 5 },
+    { kind: 'clip', clip: '', from: 12, play: 'still' },
   ];
   const all = [
     ...contents.map((content) => ({ content, blend: 'normal' })),
@@ -217,9 +219,9 @@ test('layers look on the stage as they will be exported: every kind, every blend
   ];
   // A grid of boxes with room between them, each a layer of its own.
   const boxes = all.map((_, i) => ({
-    x: 60 + 370 * (i % 5),
-    y: 60 + 250 * Math.floor(i / 5),
-    width: 320,
+    x: 24 + 314 * (i % 6),
+    y: 60 + 250 * Math.floor(i / 6),
+    width: 270,
     height: 200,
   }));
   for (const [i, { content, blend }] of all.entries()) {
@@ -228,6 +230,7 @@ test('layers look on the stage as they will be exported: every kind, every blend
     const knots = [0, 1, 2, 3].map((k) => ({ x: quad[2 * k], y: quad[2 * k + 1] }));
     const where = {
       picture: { quad },
+      clip: { quad },
       text: { x: x + width / 2, y: y + height / 2 },
     }[(content as { kind: string }).kind];
     const layer = {

@@ -85,24 +85,24 @@ const addPointOptions = (command: Command): Command =>
     )
     .addOption(
       new Option(
-        '--region <NAME=X,Y;X,Y;…@FRAME>',
-        'a flat area to follow whole, drawn loosely about it: three corners or more; may be repeated, also for more outlines of one area',
+        '--region <REGION>',
+        'a flat area to follow whole, NAME=X,Y;X,Y;X,Y@FRAME, drawn loosely about it: three corners or more; may be repeated, also for more outlines of one area',
       )
         .argParser((text: string, before: RegionArgument[]) => [...before, parseRegion(text)])
         .default([], 'none'),
     )
     .addOption(
       new Option(
-        '--hold-out <X,Y;X,Y;…@FRAME[=TRACK]>',
-        'an area that never counts for regions; it stays, or rides on a named point or region; may be repeated',
+        '--hold-out <AREA>',
+        'an area that never counts for regions, X,Y;X,Y;X,Y@FRAME or X,Y;X,Y;X,Y@FRAME=TRACK; it stays, or rides on a named point or region; may be repeated',
       )
         .argParser((text: string, before: HoldOutArgument[]) => [...before, parseHoldOut(text)])
         .default([], 'none'),
     )
     .addOption(
       new Option(
-        '--quad <NAME=X,Y;X,Y;X,Y;X,Y@FRAME>',
-        'four corners laid on a region on any frame, upper left first, clockwise (default: the box about it)',
+        '--quad <QUAD>',
+        'four corners laid on a region on any frame, NAME=X,Y;X,Y;X,Y;X,Y@FRAME, upper left first, clockwise (default: the box about it)',
       )
         .argParser((text: string, before: QuadArgument[]) => [...before, parseQuad(text)])
         .default([], 'none'),

@@ -85,6 +85,8 @@ export * from './dress/layer-pose.js';
 export * from './dress/carry.js';
 export * from './dress/curve.js';
 export * from './dress/film.js';
+export * from './dress/fill.js';
+export * from './render/fill-picture.js';
 export * from './dress/operations.js';
 export * from './render/dress-picture.js';
 export * from './render/laying-room.js';

@@ -56,7 +56,7 @@ export interface Clip {
   /** Of the first frame, like "10:00:00:00"; null where there is none, left out by those read before it was looked for. */
   timecode?: string | null;
   /** Whether its pixels have alpha; left out by those read before it was looked for. */
-  alpha?: boolean;
+  hasAlpha?: boolean;
 }
 
 interface ProbeStream {
@@ -146,7 +146,7 @@ export async function openClip(
     interlaced,
     asFields: fields,
     pixelFormat,
-    alpha: /^(yuva|rgba|bgra|argb|abgr|gbrap|ya\d)/.test(pixelFormat) || hasHiddenAlpha(video),
+    hasAlpha: /^(yuva|rgba|bgra|argb|abgr|gbrap|ya\d)/.test(pixelFormat) || hasHiddenAlpha(video),
     bits: bitDepth(pixelFormat, video.bits_per_raw_sample),
     subsampling: subsampling(pixelFormat),
     siting: video.chroma_location === 'center' || pixelFormat.startsWith('yuvj') ? 'center' : 'left',
@@ -173,8 +173,8 @@ function hasHiddenAlpha({ tags }: ProbeStream): boolean {
 }
 
 /** The decoder that brings alpha out, where the usual one leaves it. */
-export const alphaDecoder = ({ alpha, codec }: Pick<Clip, 'alpha' | 'codec'>): string[] =>
-  alpha && /^vp[89]$/.test(codec) ? ['-c:v', codec === 'vp8' ? 'libvpx' : 'libvpx-vp9'] : [];
+export const alphaDecoder = ({ hasAlpha, codec }: Pick<Clip, 'hasAlpha' | 'codec'>): string[] =>
+  hasAlpha && /^vp[89]$/.test(codec) ? ['-c:v', codec === 'vp8' ? 'libvpx' : 'libvpx-vp9'] : [];
 
 function colourTags(video: ProbeStream, pixelFormat: string): ColourTags {
   const others = {

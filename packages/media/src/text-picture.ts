@@ -19,6 +19,16 @@ export function drawText(content: TextContent, font = shippedFont()): LayerPictu
 export const drawTextPng = (content: TextContent, font = shippedFont()): Promise<Buffer> =>
   canvasOf(content, font).encode('png');
 
+/** A picture as a PNG. */
+export function pngOf({ width, height, rgba }: LayerPicture): Promise<Buffer> {
+  const canvas = createCanvas(width, height);
+  const context = canvas.getContext('2d');
+  const image = context.createImageData(width, height);
+  image.data.set(rgba);
+  context.putImageData(image, 0, 0);
+  return canvas.encode('png');
+}
+
 function canvasOf(content: TextContent, file: string) {
   const { text, weight, size, colour, outline, outlineColour, align, lineSpacing } = content;
   const lines = text.split('\n');

@@ -1,7 +1,9 @@
 import type { MessagePort } from 'node:worker_threads';
 import type {
   Areas,
+  CarriedLayer,
   FollowOptions,
+  LayerPicture,
   Offset,
   PlaceScore,
   Point,
@@ -83,7 +85,15 @@ export interface WarmTask {
   frame: number;
 }
 
-export type Task = TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask;
+/** Makes the picture of a fill. */
+export interface FillTask {
+  kind: 'fill';
+  clip: Clip;
+  index: ClipIndex;
+  layer: CarriedLayer;
+}
+
+export type Task = TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask | FillTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
@@ -93,7 +103,8 @@ export type TaskNews =
   | { scene: [page: number, bytes: Uint8Array][] }
   | { sceneFound: PackedScene }
   | { suggestions: Suggestion[] }
-  | { score: PlaceScore };
+  | { score: PlaceScore }
+  | { filled: LayerPicture };
 
 /** What a worker is started with; a message on `port` calls the work off. */
 export interface TaskCall {

@@ -349,6 +349,14 @@ export class ClipsController {
     return this.exports.around(id, frame, layerId);
   }
 
+  @Get(':id/layers/:layerId/fill')
+  @Header('Content-Type', 'image/png')
+  @Header('Cache-Control', 'no-store')
+  @ApiOperation({ summary: 'What a layer fills in, on the frame that it was drawn on, as a PNG' })
+  async fill(@Param('id') id: string, @Param('layerId') layerId: string): Promise<StreamableFile> {
+    return new StreamableFile(await this.exports.fill(id, layerId));
+  }
+
   @Post(':id/like')
   @ApiOperation({
     summary: 'Steady other clips as this one is: the same choices, found and followed anew in each',

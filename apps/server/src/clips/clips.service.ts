@@ -148,7 +148,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       codec: row.media.codec,
       sound: sound ? `${sound.codec}, ${sound.sampleRate} Hz` : null,
       proxy: proxySize(row.media),
-      alpha: row.media.alpha ?? false,
+      alpha: row.media.hasAlpha ?? false,
       times: starts ? [...starts] : null,
       tracks,
       scene: await this.sceneOf(id),
@@ -264,7 +264,7 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
 
   /** How much each pixel of a clip with alpha covers, beside its proxy; made when it is first asked for. */
   matte({ row, media }: ReadyClip): Promise<string> {
-    if (!media.alpha) throw new NotFoundException(`"${row.name}" has no alpha.`);
+    if (!media.hasAlpha) throw new NotFoundException(`"${row.name}" has no alpha.`);
     return this.made(this.files.matte(row.id), (path) => writeMatte(media, path));
   }
 

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, mkdtemp, readdir, readFile, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
+import { Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import type { ExportRequest, JobView } from '@lurn/contract';
 import {
   carryLayers,
@@ -19,8 +19,9 @@ import {
   operationsAt,
   pictureBytes,
   type Match,
+  type LayerPicture,
 } from '@lurn/core';
-import { encodingFor, stillAs, type Encoding, pictureFormat, readFrames } from '@lurn/media';
+import { pngOf, encodingFor, stillAs, type Encoding, pictureFormat, readFrames } from '@lurn/media';
 import { pairWords, placeStep, treatedTrouble, type DressStep, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
@@ -141,10 +142,36 @@ export class ExportsService {
     ];
   }
 
+  /** What a layer fills in, on the frame that it was drawn on, as a PNG. */
+  async fill(clipId: string, layerId: string): Promise<Buffer> {
+    const clip = await this.clips.readable(clipId);
+    const { row, media, index, times } = clip;
+    const layer = (await this.clips.layersOf(row.id)).find(({ id }) => id === layerId);
+    if (layer?.content.kind !== 'fill') throw new NotFoundException('There is no such fill.');
+    const scene = await this.clips.sceneOf(row.id);
+    const { width, height, pixelAspect } = media;
+    const ids = layer.carrier.trackIds;
+    const carriers: Carriers = {
+      clip: { width, height, pixelAspect, times },
+      tracks: new Map(
+        await Promise.all(ids.map(async (id) => [id, await this.clips.samples(id, row.frames)] as const)),
+      ),
+      scene: scene && (await this.clips.wholeScene(scene)),
+    };
+    const [carried] = carryLayers([layer], carriers, new Map());
+    let filled: LayerPicture | null = null;
+    await this.jobs.atHand.run({ kind: 'fill', clip: media, index, layer: carried }, (news) => {
+      if ('filled' in news) filled = news.filled;
+    });
+    if (!filled) throw new NotFoundException('There is no such fill.');
+    return pngOf(filled);
+  }
+
   /** The clips that layers show, by the names that they have there: others of the project, or the clip itself. */
   private async filmsOf(layers: readonly Layer[], own: ReadyClip): Promise<Map<string, ReadyClip>> {
     const films = new Map<string, ReadyClip>();
     for (const { name, hidden, content } of layers) {
+      if (content.kind === 'fill' && !hidden) films.set('', own);
       if (hidden || content.kind !== 'clip' || films.has(content.clip)) continue;
       const film = content.clip
         ? await this.clips.readable(content.clip).catch((error: Error) => {

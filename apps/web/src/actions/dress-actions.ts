@@ -1,6 +1,7 @@
 import {
   ArrowDown,
   ArrowUp,
+  BrushCleaning,
   Camera,
   Copy,
   Eye,
@@ -76,6 +77,14 @@ export const dressActions: Action[] = reasons.needing(reasons.clip, [
     icon: Palette,
     wish: 'hue saturation recolour grade tint',
     run: dressing(() => void addLayer('colour')),
+  },
+  {
+    id: 'add-fill',
+    group: 'Dress',
+    label: 'Fill in from other frames',
+    icon: BrushCleaning,
+    wish: 'clean plate remove object paint out repair restore',
+    run: dressing(() => void addLayer('fill')),
   },
   {
     id: 'add-text',

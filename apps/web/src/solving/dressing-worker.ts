@@ -1,6 +1,7 @@
 import type { ClipView } from '@lurn/contract';
 import {
   carryLayers,
+  fillName,
   SceneMotions,
   textName,
   type CarriedLayer,
@@ -17,6 +18,9 @@ import type { SolvingOrder } from './solving-order';
 /** The layers that are seen, and all that they ride on. */
 export interface DressingOrder extends Pick<SolvingOrder, 'tracks' | 'clip' | 'scene'> {
   layers: Layer[];
+  clipId: string;
+  /** Counts what has changed of what carries layers. */
+  revision: number;
 }
 
 export interface DressingNews {
@@ -52,7 +56,12 @@ async function lengthOf(id: string): Promise<FrameTimes | null> {
   return times.frames > 0 ? times : null;
 }
 
-self.onmessage = async ({ data: { layers, tracks, clip, scene } }: MessageEvent<DressingOrder>) => {
+/** What was filled in, and what it was made for: a fill takes seconds. */
+const fills = new Map<string, { mark: string; picture: LayerPicture }>();
+
+self.onmessage = async ({
+  data: { layers, tracks, clip, scene, clipId, revision },
+}: MessageEvent<DressingOrder>) => {
   const samples = keeper.take(tracks, clip.times.frames);
   let held = null;
   if (scene?.pages) {
@@ -68,7 +77,21 @@ self.onmessage = async ({ data: { layers, tracks, clip, scene } }: MessageEvent<
   }
   const carried = carryLayers(layers, carriers, films);
   const pictures = new Map<string, LayerPicture>();
-  for (const { content } of layers) {
+  for (const layer of layers) {
+    const { content } = layer;
+    if (content.kind === 'fill') {
+      if (layer.hidden) continue;
+      const name = fillName(layer);
+      const mark = `${name} ${JSON.stringify([layer.shape, layer.frame, layer.first, layer.last, layer.carrier, content])} ${revision}`;
+      if (fills.get(name)?.mark !== mark) {
+        const address = `/api/clips/${encodeURIComponent(clipId)}/layers/${encodeURIComponent(layer.id)}/fill`;
+        const picture = await fetched(address).catch(() => null);
+        if (picture) fills.set(name, { mark, picture });
+      }
+      const known = fills.get(name);
+      if (known) pictures.set(name, known.picture);
+      continue;
+    }
     if (content.kind !== 'picture' && content.kind !== 'text') continue;
     const asset = content.kind === 'text' ? textName(content) : content.asset;
     const address =

@@ -13,6 +13,8 @@ export const useDressing = create<{ carried: CarriedLayer[]; pictures: ReadonlyM
 
 let worker: Worker | null = null;
 let busy = false;
+/** Counts changes of what layers ride on. */
+let carried = 0;
 let again = false;
 
 /** Works out anew how layers are carried; of orders that pile up only the latest counts. */
@@ -52,11 +54,13 @@ function dress(): void {
     settings: steady,
     scene: ridesScene ? heldScene() : null,
   });
-  worker.postMessage({ tracks, clip: order.clip, scene: order.scene, layers: seen } satisfies DressingOrder);
+  const rides = { tracks, clip: order.clip, scene: order.scene };
+  worker.postMessage({ ...rides, layers: seen, clipId: clip.id, revision: carried } satisfies DressingOrder);
 }
 
 useDocument.subscribe((now, before) => {
   if (now.clip?.id !== before.clip?.id) useDressing.setState({ carried: [], pictures: new Map() });
+  if (now.samples !== before.samples || now.scene !== before.scene) carried++;
   const rides = now.layers.some(({ carrier }) => carrier.kind === 'tracks');
   if (
     now.layers !== before.layers ||

@@ -82,6 +82,7 @@ const names: Record<LayerContent['kind'], string> = {
   picture: 'Picture',
   clip: 'Clip',
   text: 'Text',
+  fill: 'Fill',
 };
 
 /** Where a new layer is drawn: about the chosen track's box, else in the middle. */
@@ -99,13 +100,13 @@ function likelyPlace(): { x: number; y: number; width: number; height: number } 
 }
 
 /** Draws something on the frame that is shown. */
-export async function addLayer(kind: 'cover' | 'colour'): Promise<void> {
+export async function addLayer(kind: 'cover' | 'colour' | 'fill'): Promise<void> {
   const { x, y, width, height } = likelyPlace();
   const spline = rectangleSpline(x - width / 2, y - height / 2, x + width / 2, y + height / 2);
   await put(freshContent(kind), {
     ...layerDefaults.shape,
     parts: [{ spline, cut: false }],
-    featherOut: kind === 'cover' ? 6 : 0,
+    featherOut: kind === 'cover' ? 6 : kind === 'fill' ? 3 : 0,
   });
 }
 

@@ -1,5 +1,6 @@
 import { durationOf, frameAt, startOf, type FrameTimes } from '../geometry/frame-times.js';
 import { carry, type Carriage, type Carriers } from './carry.js';
+import { fillBox, type FillBox } from './fill.js';
 import type { ClipContent, Layer } from './layer.js';
 
 /** A layer with how it is carried, and, where it shows a clip, which frame of that one on each of its own frames. */
@@ -9,6 +10,8 @@ export interface CarriedLayer {
   /** How its outlines are, where they ride on something else. */
   shapeCarriage?: Carriage | null;
   film?: Int32Array | null;
+  /** Where what it fills in lies, on the frame that it was drawn on. */
+  box?: FillBox | null;
 }
 
 /**
@@ -47,7 +50,8 @@ export const carryLayers = (
       content.kind === 'clip' && times ? filmFrames({ ...layer, content }, carriers.clip.times, times) : null;
     const { carrier } = layer.shape;
     const shapeCarriage = carrier && carry({ carrier, frame: layer.frame }, carriers);
-    return { layer, carriage: carry(layer, carriers), shapeCarriage, film };
+    const box = content.kind === 'fill' ? fillBox(layer, carriers.clip) : null;
+    return { layer, carriage: carry(layer, carriers), shapeCarriage, film, box };
   });
 
 /** The frames of clips that layers show on a frame. */

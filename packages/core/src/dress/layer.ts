@@ -119,8 +119,16 @@ export interface TextContent {
   turn: number;
 }
 
-export type LayerContent = CoverContent | ColourContent | PictureContent | ClipContent | TextContent;
-export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text'] as const;
+/** What is there without what passes before it, taken from frames of the clip on which it is seen. */
+export interface FillContent {
+  kind: 'fill';
+  /** So many frames are looked at, spread over the layer's own. */
+  frames: number;
+}
+
+export type LayerContent =
+  CoverContent | ColourContent | PictureContent | ClipContent | TextContent | FillContent;
+export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text', 'fill'] as const;
 
 /** How words are drawn, by which their picture goes; where they are is no part of it. */
 export const textName = ({ x: _, y: __, turn: ___, ...look }: TextContent): string => JSON.stringify(look);

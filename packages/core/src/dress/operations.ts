@@ -14,6 +14,7 @@ import { similarityMatrix } from '../geometry/similarity.js';
 import { eased } from '../steady/easing.js';
 import type { BlendMode } from './blend.js';
 import { scaleAbout } from './carry.js';
+import { fillName, type FillBox } from './fill.js';
 import { filmName, type CarriedLayer } from './film.js';
 import {
   textName,
@@ -121,25 +122,31 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
   return {
     mask,
     content:
-      (content.kind === 'picture' || content.kind === 'clip') && square
+      content.kind === 'fill' && one.box
         ? {
             kind: 'picture',
-            asset:
-              content.kind === 'picture' ? content.asset : filmName(content.clip, one.film?.[frame] ?? -1),
-            frameFromPicture: multiply(matrix, square),
+            asset: fillName(layer),
+            frameFromPicture: multiply(matrix, boxMatrix(one.box)),
           }
-        : content.kind === 'text'
+        : (content.kind === 'picture' || content.kind === 'clip') && square
           ? {
-              kind: 'text',
-              asset: textName(content),
-              frameFromMiddle: multiply(
-                multiply(matrix, translation(content.x, content.y)),
-                similarityMatrix({ x: 0, y: 0, rotation: content.turn, scale: 1 }, { x: 0, y: 0 }),
-              ),
+              kind: 'picture',
+              asset:
+                content.kind === 'picture' ? content.asset : filmName(content.clip, one.film?.[frame] ?? -1),
+              frameFromPicture: multiply(matrix, square),
             }
-          : content.kind === 'cover'
-            ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
-            : (content as ColourContent),
+          : content.kind === 'text'
+            ? {
+                kind: 'text',
+                asset: textName(content),
+                frameFromMiddle: multiply(
+                  multiply(matrix, translation(content.x, content.y)),
+                  similarityMatrix({ x: 0, y: 0, rotation: content.turn, scale: 1 }, { x: 0, y: 0 }),
+                ),
+              }
+            : content.kind === 'cover'
+              ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
+              : (content as ColourContent),
     blend,
     opacity,
     matte: matteOf(layer, all, frame),
@@ -147,6 +154,12 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
     exposures: exposuresOf(one, frame, matrix),
   };
 }
+
+/** From the unit square to a box. */
+const boxMatrix = ({ left, top, width, height }: FillBox): Mat3 => [
+  ...([width, 0, left, 0, height, top] as const),
+  ...([0, 0, 1] as const),
+];
 
 /** Where a layer is while the shutter is open, from where it is in the middle of that. */
 function exposuresOf({ layer, carriage }: CarriedLayer, frame: number, matrix: Mat3): Mat3[] {

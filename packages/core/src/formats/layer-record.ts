@@ -50,6 +50,7 @@ const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { ki
     } as const),
     ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0, turn: 0 } as const),
   },
+  fill: { kind: 'fill', frames: 15 },
 };
 
 /** A layer's content of a kind as it begins. */
@@ -82,6 +83,8 @@ export const completeLayer = <L extends Layer>(kept: L): L => ({
 const mostText = 2000;
 /** The fewest knots of an outline. */
 const fewestKnots = 3;
+/** Frames that a fill is made of. */
+const mostFillFrames = 61;
 /** Samples of a motion blur. */
 const mostSamples = 64;
 
@@ -202,14 +205,16 @@ export function readLayer(view: unknown, frames: number): Layer {
             isColour(content.colour) &&
             isColour(content.outlineColour) &&
             isOneOf(['left', 'center', 'right'], content.align)
-          : content.quad.length === 8 &&
-            isNumber(...content.quad) &&
-            (content.kind === 'picture'
-              ? typeof content.asset === 'string'
-              : typeof content.clip === 'string' &&
-                Number.isInteger(content.from) &&
-                content.from >= 0 &&
-                isOneOf(['loop', 'hold', 'still'], content.play));
+          : content.kind === 'fill'
+            ? Number.isInteger(content.frames) && content.frames >= 1 && content.frames <= mostFillFrames
+            : content.quad.length === 8 &&
+              isNumber(...content.quad) &&
+              (content.kind === 'picture'
+                ? typeof content.asset === 'string'
+                : typeof content.clip === 'string' &&
+                  Number.isInteger(content.from) &&
+                  content.from >= 0 &&
+                  isOneOf(['loop', 'hold', 'still'], content.play));
   if (!sound) throw wrong(`what is said of its ${kind} cannot be read.`);
   if (!isOneOf(['picture', 'clip', 'text'], content.kind) && shape.parts.length === 0 && !shape.invert)
     throw wrong('it has no outline: give its shape a part.');

@@ -45,6 +45,7 @@ import {
   type YuvFormat,
 } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
+import { readFills } from './fill-layers.js';
 import { FilmReader, filmSize } from './film-reader.js';
 
 /**
@@ -208,7 +209,8 @@ const planners: {
     }),
   }),
   dress: ({ layers, pictures, only, films = new Map<string, never>() }, source) => {
-    const sizes = [...pictures.values(), ...[...films.values()].map(({ clip }) => filmSize(clip))];
+    const boxes = layers.flatMap(({ box }) => box ?? []);
+    const sizes = [...pictures.values(), ...boxes, ...[...films.values()].map(({ clip }) => filmSize(clip))];
     const bytesToLay = layingBytes(source, sizes);
     return {
       format: only === 'layers' ? { ...source, alpha: true } : source,
@@ -231,8 +233,14 @@ const planners: {
           if (film) readers.set(one, new FilmReader(film.clip, film.index, signal));
         }
         const shown = new Map(pictures);
+        const own = films.get('');
+        let filled = false;
         return {
           prepare: async (frame) => {
+            if (!filled && own)
+              for (const [name, picture] of await readFills(layers, own.clip, own.index, signal))
+                shown.set(name, picture);
+            filled = true;
             for (const [one, reader] of readers) {
               const [film] = filmsAt([one], frame);
               if (film) shown.set(film.name, await reader.at(film.frame));

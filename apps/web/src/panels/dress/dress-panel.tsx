@@ -1,4 +1,5 @@
 import {
+  BrushCleaning,
   Camera,
   ChevronDown,
   ChevronUp,
@@ -78,6 +79,13 @@ function AddButtons() {
       </button>
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addLayer('colour')}>
         <Palette size={14} aria-hidden /> Colour
+      </button>
+      <button
+        className="btn btn-sm btn-primary btn-soft"
+        title="Takes what passes away: what is inside the outline comes from frames on which it is seen"
+        onClick={() => void addLayer('fill')}
+      >
+        <BrushCleaning size={14} aria-hidden /> Fill in
       </button>
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => input.current?.click()}>
         <Image size={14} aria-hidden /> Picture

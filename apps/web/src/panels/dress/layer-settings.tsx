@@ -36,6 +36,16 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
         {content.kind === 'colour' && (
           <ColourSettings content={content} onChange={(next) => set({ content: next })} />
         )}
+        {content.kind === 'fill' && (
+          <Slider
+            label="Of frames"
+            value={content.frames}
+            text={`${content.frames}`}
+            least={3}
+            most={41}
+            onChange={(frames) => set({ content: { ...content, frames: Math.round(frames) } })}
+          />
+        )}
         {content.kind === 'text' && (
           <TextSettings content={content} onChange={(next) => set({ content: next })} />
         )}
@@ -98,7 +108,9 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           Everything but this
         </label>
         <HoldOut layer={layer} />
-        {('quad' in content || content.kind === 'text') && <SitInPicture layer={layer} />}
+        {('quad' in content || content.kind === 'text' || content.kind === 'fill') && (
+          <SitInPicture layer={layer} />
+        )}
         <LayerKeys layer={layer} />
       </fieldset>
       {content.kind === 'cover' && <Uncovered layer={layer} />}
