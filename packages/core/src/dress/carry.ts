@@ -11,7 +11,8 @@ import type { HeldScene } from '../solve/hold-group.js';
 import { motionOf, type SteadyClip } from '../steady/steady.js';
 import type { Samples } from '../track/samples.js';
 import { fromSquarePixels } from '../geometry/mat3.js';
-import type { Layer } from './layer.js';
+import { regionOptions, type Region, type RegionOptions } from '../track/region/region.js';
+import type { Carrier, Layer } from './layer.js';
 
 /** How a layer is carried: nine numbers a frame, from the frame that it was drawn on; and frames on which that is a guess. */
 export interface Carriage {
@@ -63,14 +64,27 @@ export function carry({ carrier, frame }: Pick<Layer, 'carrier' | 'frame'>, carr
 /** How what is drawn on a frame goes with tracks: nine numbers a frame, clip pixels both. A region carries it in perspective. */
 export function carryBy(tracks: readonly Samples[], clip: SteadyClip, frame: number): Float64Array {
   const model = tracks.some(({ corners }) => corners) ? 'perspective' : 'auto';
-  const motion = motionOf(tracks, clip, { referenceFrame: frame, model }, null);
-  const table = new Float64Array(9 * motion.frames);
-  for (let k = 0; k < motion.frames; k++) table.set(frameFromReference(motion, k), 9 * k);
-  return table;
+  return taken(motionOf(tracks, clip, { referenceFrame: frame, model }, null), allOfIt);
 }
 
+/** A region as tracking takes it, with what holds parts of it out where that is on each frame, by the tracks that are known. */
+export const carriedRegion = (
+  region: Region,
+  tracks: ReadonlyMap<string, Samples>,
+  clip: SteadyClip,
+): RegionOptions =>
+  regionOptions(region, ({ trackId, frame }) => {
+    const samples = trackId === undefined ? undefined : tracks.get(trackId);
+    return samples ? carryBy([samples], clip, frame) : null;
+  });
+
+const allOfIt = { position: true, rotation: true, scale: true };
+
 /** A motion in the channels that are taken of it. */
-function taken(motion: Motion, { position, rotation, scale }: Layer['carrier']): Float64Array {
+function taken(
+  motion: Motion,
+  { position, rotation, scale }: Pick<Carrier, keyof typeof allOfIt>,
+): Float64Array {
   const table = new Float64Array(9 * motion.frames);
   const isWhole = position && rotation && scale;
   const found = isWhole ? null : curvesOf(motion);

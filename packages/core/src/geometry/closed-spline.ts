@@ -95,6 +95,10 @@ export function isInside(polygon: readonly Point[], { x, y }: Point): boolean {
   return inside;
 }
 
+/** Whether a point lies in any of some polygons. */
+export const isInAny = (polygons: readonly (readonly Point[])[], p: Point): boolean =>
+  polygons.some((polygon) => isInside(polygon, p));
+
 /** How far a point is from the edge of a polygon. */
 export function distanceToEdge(polygon: readonly Point[], p: Point): number {
   let least = Infinity;

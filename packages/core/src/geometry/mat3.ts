@@ -80,6 +80,9 @@ export const fromSquarePixels = (m: Mat3, pixelAspect: number): Mat3 =>
 /** A matrix of clip pixels as one of square-pixel space. */
 export const toSquarePixels = (m: Mat3, pixelAspect: number): Mat3 => fromSquarePixels(m, 1 / pixelAspect);
 
+/** The same motion with a last number of 1. */
+export const normalised = (m: Mat3): Mat3 => m.map((value) => value / m[8]) as unknown as Mat3;
+
 /** True when the last row is 0 0 1: no perspective. */
 export const isAffine = (m: Mat3): boolean => m[6] === 0 && m[7] === 0 && m[8] === 1;
 

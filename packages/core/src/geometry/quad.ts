@@ -1,4 +1,4 @@
-import { apply, type Mat3, type Point } from './mat3.js';
+import { apply, invert, multiply, type Mat3, type Point } from './mat3.js';
 
 /** Four corners: upper left and right, lower right and left. */
 export type Quad = readonly [Point, Point, Point, Point];
@@ -28,6 +28,20 @@ export function quadFromSquare([a, b, c, d]: Quad): Mat3 | null {
     1,
   ];
 }
+
+/** The perspective that takes one quad to another, corner by corner; null where either is none. */
+export function quadFromQuad(to: Quad, from: Quad): Mat3 | null {
+  const [there, here] = [quadFromSquare(to), quadFromSquare(from)];
+  return there && here && multiply(there, invert(here));
+}
+
+/** The corners of a box. */
+export const boxCorners = (box: { left: number; top: number; right: number; bottom: number }): Quad => [
+  { x: box.left, y: box.top },
+  { x: box.right, y: box.top },
+  { x: box.right, y: box.bottom },
+  { x: box.left, y: box.bottom },
+];
 
 /**
  * The width over the height of the rectangle that a quad is the picture of, for a lens whose axis meets the picture at `axis`

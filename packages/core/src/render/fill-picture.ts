@@ -1,9 +1,8 @@
-import { flattenSpline } from '../geometry/closed-spline.js';
-import { matrixAt, type Point } from '../geometry/mat3.js';
+import { flattenSpline, isInAny } from '../geometry/closed-spline.js';
+import { apply, identity, matrixAt, type Mat3, type Point } from '../geometry/mat3.js';
 import type { CarriedLayer } from '../dress/film.js';
 import { fillBox, type FillBox } from '../dress/fill.js';
 import { partsAt } from '../dress/operations.js';
-import { isInAny } from '../track/region/region-template.js';
 import type { LayerPicture } from './picture-sampler.js';
 
 /** The light of a frame is brought to the drawn one's by no more than this, either way. */
@@ -36,31 +35,27 @@ export async function fillPicture(
   const outlines = partsAt(layer.shape, layer.frame).flatMap(({ spline, cut }) =>
     cut ? [] : [flattenSpline(spline)],
   );
-  const own = cutOut(await read(layer.frame), box, (x, y) => ({ x, y }));
+  const own = cutOut(await read(layer.frame), box, identity);
   const rim = rimOf(box, outlines);
   const looks: Float32Array[] = [];
   for (const frame of framesToFill(one)) {
-    const m = matrixAt(carriage.frameFromLayer, frame);
-    const look = cutOut(await read(frame), box, (x, y) => {
-      const w = m[6] * x + m[7] * y + m[8];
-      return { x: (m[0] * x + m[1] * y + m[2]) / w, y: (m[3] * x + m[4] * y + m[5]) / w };
-    });
+    const look = cutOut(await read(frame), box, matrixAt(carriage.frameFromLayer, frame));
     relight(look, own, rim);
     looks.push(look);
   }
   return medianOf(looks, own, box);
 }
 
-/** A box of a picture as it is where `from` leads, three numbers a pixel; not numbers outside the picture. */
+/** What a frame shows of a box, three numbers a pixel; not numbers outside the picture. */
 function cutOut(
   { rgba, width, height }: LayerPicture,
   { left, top, width: w, height: h }: FillBox,
-  from: (x: number, y: number) => Point,
+  frameFromLayer: Mat3,
 ): Float32Array {
   const out = new Float32Array(3 * w * h);
   for (let y = 0, at = 0; y < h; y++)
     for (let x = 0; x < w; x++, at += 3) {
-      const p = from(left + x + 0.5, top + y + 0.5);
+      const p = apply(frameFromLayer, left + x + 0.5, top + y + 0.5);
       const [u, v] = [p.x - 0.5, p.y - 0.5];
       const [i, j] = [Math.floor(u), Math.floor(v)];
       if (!(i >= 0 && j >= 0 && i < width - 1 && j < height - 1)) {

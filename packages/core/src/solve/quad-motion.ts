@@ -1,5 +1,5 @@
-import { invert, multiply, type Mat3, type Point } from '../geometry/mat3.js';
-import { quadFromSquare, type Quad } from '../geometry/quad.js';
+import { normalised, type Point } from '../geometry/mat3.js';
+import { quadFromQuad, type Quad } from '../geometry/quad.js';
 import { expectedErrorAt } from '../track/certainty/confidence.js';
 import { Samples } from '../track/samples.js';
 import { interpolate } from './interpolate.js';
@@ -41,18 +41,12 @@ export function quadMotion(
     y: origin.reduce((sum, { y }) => sum + y, 0) / 4,
   };
   const motion = stillMotion(frames, referenceFrame, pivot);
-  const first = quadFromSquare(origin);
-  if (!first) return motion;
-  const back = invert(first);
+  if (!quadFromQuad(origin, origin)) return motion;
   motion.model = 'homography';
   for (let k = 0; k < frames; k++) {
-    const here = quadFromSquare(cornersOn(k));
-    if (!here) continue;
-    const m: Mat3 = multiply(here, back);
-    motion.matrices.set(
-      m.map((value) => value / m[8]),
-      9 * k,
-    );
+    const m = quadFromQuad(cornersOn(k), origin);
+    if (!m) continue;
+    motion.matrices.set(normalised(m), 9 * k);
     if (!found(k)) continue;
     motion.support[k] = 1;
     motion.expectedError[k] = expectedErrorAt(track.confidence[k]);

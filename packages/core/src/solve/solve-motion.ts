@@ -1,4 +1,4 @@
-import { apply, invert, matrixAt, multiply, type Point } from '../geometry/mat3.js';
+import { apply, invert, matrixAt, multiply, normalised, type Point } from '../geometry/mat3.js';
 import {
   fitSimilarity,
   similarityMatrix,
@@ -106,10 +106,7 @@ function refit(
       matrixAt(model === 'perspective' && !told(k) ? motion.matrices : fit.matrices, k),
       back,
     );
-    motion.matrices.set(
-      m.map((value) => value / m[8]),
-      9 * k,
-    );
+    motion.matrices.set(normalised(m), 9 * k);
   }
   features.forEach((p, i) => (features[i] = p && apply(origin, fit.places[2 * i], fit.places[2 * i + 1])));
   motion.model = warpModelOf[model];

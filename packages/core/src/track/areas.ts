@@ -1,4 +1,10 @@
-import { distanceToEdge, flattenSpline, isInside, type ClosedSpline } from '../geometry/closed-spline.js';
+import {
+  distanceToEdge,
+  flattenSpline,
+  isInAny,
+  isInside,
+  type ClosedSpline,
+} from '../geometry/closed-spline.js';
 import type { Point } from '../geometry/mat3.js';
 
 /** Where to look in a picture, clip pixels: in one of `within`, where there are any, and in none of `without`. */
@@ -12,6 +18,6 @@ export function inAreas({ within, without }: Areas, clear = 0): (at: Point) => b
   const wanted = within.map(flattenSpline);
   const unwanted = without.map(flattenSpline);
   return (at) =>
-    (wanted.length === 0 || wanted.some((area) => isInside(area, at))) &&
+    (wanted.length === 0 || isInAny(wanted, at)) &&
     !unwanted.some((area) => isInside(area, at) || distanceToEdge(area, at) < clear);
 }

@@ -6,7 +6,7 @@ import type { FollowOptions, Offset } from '../options.js';
 import { PointTracker } from './point-tracker.js';
 import { RegionTracker } from '../region/region-tracker.js';
 import type { Reason } from '../sample-reason.js';
-import { SampleState, type Samples, type Sample, type Place } from '../samples.js';
+import { SampleState, type Place, type PlaceGiven, type Sample, type Samples } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
 
 /** A bridged sample is worth so much of the less sure of its two ends. */
@@ -14,13 +14,30 @@ const bridgedWorth = 0.6;
 /** A point must be seen on so many frames before a gap is filled. */
 const surelyBack = 3;
 
+/** What a pass has follow: a point or a region. Only regions ask which frame it is. */
+interface Follower {
+  readonly cut: boolean;
+  readonly middle: Point;
+  readonly thought: Place;
+  readonly relativeVelocity: Point;
+  setKey(picture: TrackPicture, key: PlaceGiven, offset: Point | undefined, frame: number): void;
+  resumeFrom(sample: PlaceGiven): void;
+  step(
+    picture: TrackPicture,
+    scene: (() => SceneChange) | undefined,
+    drift: Point | undefined,
+    frame: number,
+  ): Sample;
+  dispose(): void;
+}
+
 /**
  * One pass of a track in one direction: takes the template of each hand-placed key it comes to, follows, and
  * deals with gaps as told. It writes into `path`, which holds the keys; keys are never overwritten. A track
  * that was lost takes heart again at the next key.
  */
 export class PointPass {
-  private readonly tracker: PointTracker | RegionTracker;
+  private readonly tracker: Follower;
   /** What the pass itself found on frames that hold a key. */
   readonly arrivals = new Map<number, Sample>();
   private state: 'waiting' | 'following' | 'lost' = 'waiting';

@@ -117,7 +117,7 @@ export class PointTracker {
    * Takes the box at a hand-placed position as the template from here on. With `aside` the box lies that far
    * from the wanted point, on something else that moves with it.
    */
-  setKey(picture: TrackPicture, key: PlaceGiven, keyOffset: Point = { x: 0, y: 0 }, _frame?: number): void {
+  setKey(picture: TrackPicture, key: PlaceGiven, keyOffset: Point = { x: 0, y: 0 }): void {
     this.dispose();
     const template = this.cutAt(picture, { x: key.x + keyOffset.x, y: key.y + keyOffset.y });
     this.bank.begin(template);
@@ -186,7 +186,7 @@ export class PointTracker {
    * picture as a whole has changed since the last one; `drift`, if known, how the flow of the picture carries
    * the box, in pixels.
    */
-  step(picture: TrackPicture, scene?: () => SceneChange, drift?: Point, _frame?: number): Sample {
+  step(picture: TrackPicture, scene?: () => SceneChange, drift?: Point): Sample {
     if (!this.ready) throw new Error('A point tracker needs a key before it can follow.');
     const { point } = this;
     const wasSeen = point.predictor.missing === 0;

@@ -3,12 +3,7 @@ import type { Analysis, TrackPicture } from '../image/analysis.js';
 import { patchBytes } from '../image/patch.js';
 import { readPatch } from '../image/read-patch.js';
 
-/** A part of a picture, halved again and again; finest first. */
-export interface PictureLevels {
-  levels: PictureLevel[];
-}
-
-/** One of them: pixels of `scale` clip pixels, whose first lies at (left, top) in them. Bounds are real picture, in its own pixels. */
+/** A part of a picture, halved some times: pixels of `scale` clip pixels, whose first lies at (left, top) in them. Bounds are real picture, in its own pixels. */
 export interface PictureLevel {
   at: number;
   stride: number;
@@ -23,7 +18,7 @@ export interface PictureLevel {
 /** Sampling takes so many pixels beside a position. */
 const reach = 2;
 
-/** A box of a picture, clip pixels, at so many levels; `scratch` names the room it lies in until the next one. */
+/** A box of a picture, clip pixels, at so many levels, each half the one before, finest first; `scratch` names the room it lies in until the next one. */
 export function pictureLevels(
   kernels: TrackKernels,
   picture: TrackPicture,
@@ -31,7 +26,7 @@ export function pictureLevels(
   box: { left: number; top: number; right: number; bottom: number },
   count: number,
   scratch: string,
-): PictureLevels {
+): PictureLevel[] {
   const coarsest = 2 ** (count - 1);
   const aligned = (value: number): number => Math.floor(value / coarsest) * coarsest;
   const left = aligned(Math.max(box.left, 0));
@@ -66,5 +61,5 @@ export function pictureLevels(
       },
     });
   }
-  return { levels };
+  return levels;
 }

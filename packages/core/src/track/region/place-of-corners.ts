@@ -1,14 +1,7 @@
-import {
-  fromSquarePixels,
-  invert,
-  multiply,
-  toSquarePixels,
-  translation,
-  type Mat3,
-} from '../../geometry/mat3.js';
+import { fromSquarePixels, multiply, toSquarePixels, translation, type Mat3 } from '../../geometry/mat3.js';
 import { parsePixelAspect } from '../../geometry/pixel-aspect.js';
 import { poseOf } from '../../geometry/pose.js';
-import { quadFromSquare, type Quad } from '../../geometry/quad.js';
+import { quadFromQuad, type Quad } from '../../geometry/quad.js';
 import type { WarpModel } from '../../geometry/warp-model.js';
 import { fitModel } from '../../solve/fit-model.js';
 import type { Place } from '../samples.js';
@@ -34,10 +27,7 @@ export function placeOfCorners(
 }
 
 function motionBetween(quad: Quad, corners: Quad, model: WarpModel, aspect: number): Mat3 | null {
-  if (model === 'homography' || model === 'affine') {
-    const [from, to] = [quadFromSquare(quad), quadFromSquare(corners)];
-    return from && to && multiply(to, invert(from));
-  }
+  if (model === 'homography' || model === 'affine') return quadFromQuad(corners, quad);
   const square = (corners: Quad): Float64Array =>
     Float64Array.from(corners.flatMap(({ x, y }) => [x * aspect, y]));
   const word = model === 'translation' ? 'shift' : model === 'euclidean' ? 'rotation' : 'similarity';

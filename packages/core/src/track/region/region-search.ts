@@ -1,7 +1,7 @@
 import { multiply, translation, type Mat3 } from '../../geometry/mat3.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { PictureLevel } from './picture-levels.js';
-import { levelPlaces } from './register-region.js';
+import { correlationIn, levelPlaces, sampleLevel } from './register-region.js';
 import type { TemplateLevel } from './region-template.js';
 
 /** A place a region may be, and how alike it is there, −1 to 1. */
@@ -22,30 +22,23 @@ export function searchRegion(
   radius: number,
   most: number,
 ): Candidate[] {
-  const { scale, runs, count, level: levels } = level;
+  const { scale, count, level: levels } = level;
   const seen = kernels.scratch('region seen', 4 * count);
   const out = kernels.scratch('region normal', 8 * 80);
   const { toLevel } = levelPlaces(level, picture);
   const reach = Math.ceil(radius / scale);
   const found: (Candidate & { x: number; y: number })[] = [];
-  const { at, stride: rows, bounds } = picture;
   for (const pose of poses)
     for (let dy = -reach; dy <= reach; dy++)
       for (let dx = -reach; dx <= reach; dx++) {
         const matrix = multiply(translation(dx * scale, dy * scale), pose);
         const m = toLevel(matrix);
-        const inside = kernels.sampleRuns(
-          ...[at, rows, bounds.left, bounds.top, bounds.right, bounds.bottom, runs, count],
-          ...m,
-          0,
-          seen,
-        );
+        const inside = sampleLevel(kernels, level, picture, m, false, seen);
         if (inside < count / 4) continue;
         kernels.moments(levels, seen, 0, count, level.mean, out);
-        const [total, l, s, ll, ls, ss] = kernels.takeDoubles(out, 6);
-        const spread = (ll - (l * l) / total) * (ss - (s * s) / total);
-        if (!(spread > 0)) continue;
-        const likeness = ((ls - (l * s) / total) / Math.sqrt(spread)) * Math.sqrt(inside / count);
+        const alike = correlationIn(kernels, out);
+        if (alike === null) continue;
+        const likeness = alike * Math.sqrt(inside / count);
         found.push({ matrix, likeness, x: m[2] / m[8], y: m[5] / m[8] });
       }
   found.sort((a, b) => b.likeness - a.likeness);

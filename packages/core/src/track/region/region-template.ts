@@ -1,10 +1,10 @@
-import { isInside } from '../../geometry/closed-spline.js';
 import type { Point } from '../../geometry/mat3.js';
 import { parameterCount, steepestDescent, type WarpModel } from '../../geometry/warp-model.js';
 import * as layout from '../../kernels/layout.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
+import { noiseVariance } from '../template/noise.js';
 import { boxAbout } from './region.js';
-import type { PictureLevel, PictureLevels } from './picture-levels.js';
+import type { PictureLevel } from './picture-levels.js';
 
 /** The region is cut into so many blocks each way: what passes in front covers whole ones. */
 export const blocksAcross = 10;
@@ -23,7 +23,7 @@ const [texturedOn, aboveGrain] = [2, 8];
 const resampled = 0.08;
 /** A level has so many pixels at least; a coarser one tells nothing. */
 const leastPixels = 160;
-export const mostLevels = 5;
+const mostLevels = 5;
 
 /** A region's look on one level of a key's picture. */
 export interface TemplateLevel {
@@ -36,7 +36,7 @@ export interface TemplateLevel {
   level: number;
   descent: number;
   mean: number;
-  /** Which block each run lies in, and how many runs a block has. */
+  /** Which block each run lies in. */
   blockOf: Uint8Array;
   /** Each run's first pixel from the centre: column, row; by turns. */
   begins: Int32Array;
@@ -57,8 +57,6 @@ export interface RegionTemplate {
   reach: number;
   /** A pixel's width over its height. */
   aspect: number;
-  /** The area inside the outlines that lies in the picture, clip pixels. */
-  pixels: number;
   /** Whether it shows more than grain. */
   isTextured: boolean;
 }
@@ -78,53 +76,28 @@ export function levelsFor(polygons: readonly (readonly Point[])[]): number {
  */
 export function cutRegion(
   kernels: TrackKernels,
-  { levels }: PictureLevels,
+  levels: readonly PictureLevel[],
   polygons: readonly (readonly Point[])[],
   without: readonly (readonly Point[])[],
   model: WarpModel,
   aspect: number,
 ): RegionTemplate | null {
-  const { left, top, right, bottom } = boxAbout(polygons);
-  const reach = Math.hypot(right - left, bottom - top) / 2;
+  const box = boxAbout(polygons);
+  const reach = Math.hypot(box.right - box.left, box.bottom - box.top) / 2;
   const cut: TemplateLevel[] = [];
-  let pixels = 0;
   let grain = 0;
   for (const level of levels) {
     const mask = maskOn(level, polygons, without);
-    if (level.scale === 1) {
-      pixels = mask.reduce((sum, inside) => sum + inside, 0);
-      grain = grainOf(kernels, level, mask);
-    }
-    const one = cutLevel(kernels, level, mask, { left, top, right, bottom }, model, reach, aspect);
+    if (level.scale === 1) grain = noiseVariance(kernels, level, 1, level.width - 2, level.height - 2, mask);
+    const one = cutLevel(kernels, level, mask, box, model, reach, aspect);
     if (!one) break;
     cut.push(one);
   }
   if (cut.length === 0) return null;
   // Halving makes grain less, but not what is painted on a thing.
   const { scale, energy, count } = cut[Math.min(texturedOn, cut.length - 1)];
-  const isTextured = energy / count > aboveGrain * slopesOfGrain * (grain / scale) ** 2;
-  return { model, levels: cut, reach, aspect, pixels, isTextured };
-}
-
-/** The deviation of the grain inside a mask, grey levels, or more where there is fine texture (Immerkær 1996). */
-function grainOf(
-  kernels: TrackKernels,
-  { at, stride, width, height }: PictureLevel,
-  mask: Uint8Array,
-): number {
-  const bytes = kernels.bytes(at, stride * (height - 1) + width);
-  let [sum, count] = [0, 0];
-  for (let y = 1; y < height - 1; y++)
-    for (let x = 1; x < width - 1; x++) {
-      if (!mask[y * width + x]) continue;
-      const k = y * stride + x;
-      const corners =
-        bytes[k - stride - 1] + bytes[k - stride + 1] + bytes[k + stride - 1] + bytes[k + stride + 1];
-      const sides = bytes[k - 1] + bytes[k + 1] + bytes[k - stride] + bytes[k + stride];
-      sum += Math.abs(corners - 2 * sides + 4 * bytes[k]);
-      count++;
-    }
-  return count > 0 ? (Math.sqrt(Math.PI / 2) * sum) / (6 * count) : 0;
+  const isTextured = energy / count > (aboveGrain * slopesOfGrain * grain) / scale ** 2;
+  return { model, levels: cut, reach, aspect, isTextured };
 }
 
 export function freeRegion(kernels: TrackKernels, { levels }: RegionTemplate): void {
@@ -330,7 +303,3 @@ function chooseRuns(
   take(ways[1], wanted, Infinity);
   return [...chosen].sort((a, b) => a.y - b.y || a.x - b.x).flatMap(({ x, y }) => [x, y]);
 }
-
-/** Whether a point lies in any of some polygons. */
-export const isInAny = (polygons: readonly (readonly Point[])[], p: Point): boolean =>
-  polygons.some((polygon) => isInside(polygon, p));

@@ -3,20 +3,21 @@ import {
   fromSquarePixels,
   identity,
   invert,
+  matrixAt,
   multiply,
   toSquarePixels,
   type Mat3,
   type Point,
 } from '../../geometry/mat3.js';
 import { poseMatrix, poseOf } from '../../geometry/pose.js';
-import { quadFromSquare, type Quad } from '../../geometry/quad.js';
+import { boxCorners, quadFromQuad, type Quad } from '../../geometry/quad.js';
 import type { WarpModel } from '../../geometry/warp-model.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { Analysis, TrackPicture } from '../image/analysis.js';
 import { Reason } from '../sample-reason.js';
 import { placeIn, SampleState, type Place, type PlaceGiven, type Sample } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
-import { pictureLevels, type PictureLevels } from './picture-levels.js';
+import { pictureLevels, type PictureLevel } from './picture-levels.js';
 import { boxAbout, isConvex, outlineAt, type RegionOptions } from './region.js';
 import { regionVerdict } from './region-certainty.js';
 import { cutRegion, freeRegion, levelsFor, type RegionTemplate } from './region-template.js';
@@ -68,7 +69,7 @@ interface Found {
   residuals: number[];
 }
 
-/** How a registration goes down the levels: in stages, a shift first; or from about where it is. */
+/** How a registration goes down the levels: in stages, affine first; or from about where it is. */
 interface Descent {
   staged: boolean;
   isNear: boolean;
@@ -98,7 +99,6 @@ export class RegionTracker {
   private pose: Mat3 = identity;
   private before: Mat3 | null = null;
   private missing = 0;
-  private best = 0;
   private light: Light | undefined;
   /** What is usually left over on each level, grey levels, and how much of its structure agreed at the best. */
   private usual: number[] = [];
@@ -134,13 +134,7 @@ export class RegionTracker {
     const seen = pictureLevels(this.kernels, picture, analysis, grown, levels, 'region key');
     const template = cutRegion(this.kernels, seen, polygons, this.holdOutsAt(frame), model, this.aspect);
     if (!template) throw new RangeError(nothingThere);
-    const { left, top, right, bottom } = box;
-    const corners: Quad = [
-      { x: left, y: top },
-      { x: right, y: top },
-      { x: right, y: bottom },
-      { x: left, y: bottom },
-    ];
+    const corners = boxCorners(box);
     if (!template.isTextured || !(errorOfTexture(this.kernels, template, corners) < mostError)) {
       freeRegion(this.kernels, template);
       throw new RangeError(nothingThere);
@@ -150,7 +144,6 @@ export class RegionTracker {
     this.quad = region.quad.map((p) => this.onKey(p)) as unknown as Quad;
     this.where = { x: key.x, y: key.y };
     this.turned = key.rotation;
-    this.best = 0;
     this.light = { gain: 1, bias: 0 };
     this.usual = [];
     this.bestGrip = usualGrip;
@@ -195,7 +188,7 @@ export class RegionTracker {
   private holdOutsAt(frame: number): Point[][] {
     return this.options.region.holdOuts.map(({ polygon, frameFromShape }) => {
       if (!frameFromShape) return [...polygon];
-      const m = Array.from(frameFromShape.subarray(9 * frame, 9 * frame + 9)) as unknown as Mat3;
+      const m = matrixAt(frameFromShape, frame);
       return polygon.map(({ x, y }) => apply(m, x, y));
     });
   }
@@ -216,12 +209,13 @@ export class RegionTracker {
     this.thoughtAt = expected;
     const isKnown = this.before !== null;
     // Where it is expected only what agrees there is believed: what pulls it elsewhere is in its way.
-    let found = isKnown ? this.registerNear(picture, expected, holdOuts, ways[0]) : null;
+    const near = missing === 0 ? this.levelsAbout(picture, [expected], margin) : null;
+    let found = near && isKnown ? this.registerNear(near, expected, holdOuts, ways[0]) : null;
     const by = isKnown ? preferred : 1;
     if (!this.isPlain(found, plainGrip)) {
-      if (missing === 0)
+      if (near)
         for (const way of ways.slice(1))
-          found = better(found, this.registerNear(picture, expected, holdOuts, way), by);
+          found = better(found, this.registerNear(near, expected, holdOuts, way), by);
       const told = missing === 0 ? scene?.() : change;
       if (told?.cut) {
         this.cut = true;
@@ -253,7 +247,6 @@ export class RegionTracker {
   }
 
   private verdict({ likeness, open, error, residuals }: Found): { confidence: number; reason: Reason } {
-    this.best = Math.max(this.best, likeness);
     return regionVerdict(likeness, open, error, this.excessOf(residuals));
   }
 
@@ -271,11 +264,10 @@ export class RegionTracker {
       const [now, then] = [apply(pose, x, y), apply(before, x, y)];
       return { x: 2 * now.x - then.x, y: 2 * now.y - then.y };
     }) as unknown as Quad;
-    const [from, to] = [quadFromSquare(corners), quadFromSquare(ahead)];
-    return from && to && isConvex(ahead) ? multiply(to, invert(from)) : pose;
+    return (isConvex(ahead) && quadFromQuad(ahead, corners)) || pose;
   }
 
-  private levelsAbout(picture: TrackPicture, poses: readonly Mat3[], by: number): PictureLevels | null {
+  private levelsAbout(picture: TrackPicture, poses: readonly Mat3[], by: number): PictureLevel[] | null {
     const box = boxAbout(poses.map((pose) => this.corners.map(({ x, y }) => apply(pose, x, y))));
     const { left, top, right, bottom } = grownBy(box, by);
     if (!(right > 8 && bottom > 8 && left < picture.width - 8 && top < picture.height - 8)) return null;
@@ -296,22 +288,20 @@ export class RegionTracker {
   }
 
   private registerNear(
-    picture: TrackPicture,
+    seen: readonly PictureLevel[],
     expected: Mat3,
     holdOuts: readonly (readonly Point[])[],
     way: Descent,
   ): Found | null {
-    const seen = this.levelsAbout(picture, [expected], margin);
-    if (!seen) return null;
     const { levels } = this.template as RegionTemplate;
     const from = way.staged ? levels.length - 1 : Math.min(firstLevel, levels.length - 1);
     const leftOut = way.isNear ? (this.leftOut ?? undefined) : undefined;
     return this.descend(seen, expected, from, holdOuts, { ...way, light: this.light, leftOut });
   }
 
-  /** From a level down to the finest; `staged` begins with a shift, then an affine motion. */
+  /** From a level down to the finest; `staged` is affine where it is coarse. */
   private descend(
-    { levels: pictures }: PictureLevels,
+    pictures: readonly PictureLevel[],
     start: Mat3,
     from: number,
     holdOuts: readonly (readonly Point[])[],
@@ -327,22 +317,18 @@ export class RegionTracker {
     let known = light;
     const judge = Math.min(judging, levels.length - 1);
     for (let k = from; k >= 0; k--) {
-      const stage: WarpModel[] = staged && k === from ? [early(model)] : [model];
-      for (const one of stage) {
-        fit = registerLevel(kernels, template, levels[k], pictures[k], matrix, {
-          model: staged && k >= 2 && one === model ? early(model) : one,
-          steps: staged ? 16 : k === 0 ? 10 : 6,
-          holdOuts,
-          light: known,
-          leftOut: fit?.leftOut ?? leftOut,
-          isNear,
-          usual: this.usual[k],
-        });
-        if (!fit) return null;
-        matrix = fit.matrix;
-        known = { gain: fit.gain, bias: fit.bias };
-      }
+      fit = registerLevel(kernels, template, levels[k], pictures[k], matrix, {
+        model: staged && (k === from || k >= 2) ? early(model) : model,
+        steps: staged ? 16 : k === 0 ? 10 : 6,
+        holdOuts,
+        light: known,
+        leftOut: fit?.leftOut ?? leftOut,
+        isNear,
+        usual: this.usual[k],
+      });
       if (!fit) return null;
+      matrix = fit.matrix;
+      known = { gain: fit.gain, bias: fit.bias };
       residuals[k] = fit.residual;
       if (k === judge) likeness = fit.score;
     }
@@ -362,7 +348,7 @@ export class RegionTracker {
     const seen = this.levelsAbout(picture, starts, radius + margin);
     if (!seen) return null;
     const top = levels.length - 1;
-    const places = searchRegion(this.kernels, levels[top], seen.levels[top], starts, radius, candidates);
+    const places = searchRegion(this.kernels, levels[top], seen[top], starts, radius, candidates);
     let best: Found | null = null;
     for (const { matrix } of places) {
       const found = this.descend(seen, matrix, top, holdOuts, { staged: true, isNear: false });

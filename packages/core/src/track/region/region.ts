@@ -1,6 +1,6 @@
 import { fromSquarePixels, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
 import { poseMatrix, type Pose } from '../../geometry/pose.js';
-import type { Quad } from '../../geometry/quad.js';
+import { boxCorners, type Quad } from '../../geometry/quad.js';
 import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';
 
 /** Where to look from a frame on: outlines as they lie on the region's reference frame. */
@@ -54,12 +54,6 @@ export const outlineAt = <T extends { frame: number }>(outlines: readonly T[], f
 /** The polygons of splines. */
 export const polygonsOf = (splines: readonly ClosedSpline[]): Point[][] => splines.map(flattenSpline);
 
-/** The middle of the box about polygons. */
-export function middleOf(polygons: readonly (readonly Point[])[]): Point {
-  const { left, top, right, bottom } = boxAbout(polygons);
-  return { x: (left + right) / 2, y: (top + bottom) / 2 };
-}
-
 /** The box about polygons. */
 export function boxAbout(polygons: readonly (readonly Point[])[]) {
   const box = { left: Infinity, top: Infinity, right: -Infinity, bottom: -Infinity };
@@ -84,18 +78,13 @@ export function regionMatrix(place: Readonly<Pose>, { x, y }: Point, aspect = 1)
 
 /** A region of some splines on a frame, its quad about them where none is given. */
 export function regionOn(frame: number, splines: readonly ClosedSpline[], quad?: Quad): Region {
-  const { left, top, right, bottom } = boxAbout(polygonsOf(splines));
+  const box = boxAbout(polygonsOf(splines));
   return {
     frame,
-    centre: { x: (left + right) / 2, y: (top + bottom) / 2 },
+    centre: { x: (box.left + box.right) / 2, y: (box.top + box.bottom) / 2 },
     outlines: [{ frame, splines }],
     holdOuts: [],
-    quad: quad ?? [
-      { x: left, y: top },
-      { x: right, y: top },
-      { x: right, y: bottom },
-      { x: left, y: bottom },
-    ],
+    quad: quad ?? boxCorners(box),
   };
 }
 

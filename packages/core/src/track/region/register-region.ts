@@ -1,10 +1,21 @@
-import { identity, invert, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import {
+  apply,
+  identity,
+  invert,
+  multiply,
+  normalised,
+  scaling,
+  translation,
+  type Mat3,
+  type Point,
+} from '../../geometry/mat3.js';
+import { isInAny } from '../../geometry/closed-spline.js';
 import { increment, parameterCount, type WarpModel } from '../../geometry/warp-model.js';
 import { solveSymmetric } from '../../geometry/solve-symmetric.js';
 import * as layout from '../../kernels/layout.js';
 import type { TrackKernels } from '../../kernels/track-kernels.js';
 import type { PictureLevel } from './picture-levels.js';
-import { blocksAcross, isInAny, type RegionTemplate, type TemplateLevel } from './region-template.js';
+import { blocksAcross, type RegionTemplate, type TemplateLevel } from './region-template.js';
 
 /** How bright the picture is against the key's: seen ≈ gain·level + bias, in grey levels. */
 export interface Light {
@@ -18,9 +29,8 @@ export interface RegionFit extends Light {
   matrix: Mat3;
   /** Correlation of template and picture where each pixel counts as far as it is believed, −1 to 1. */
   score: number;
-  /** The part of its runs that lay in the picture and clear of hold-outs, and of these the believed part, 0–1. */
+  /** The part of its runs that lay in the picture and clear of hold-outs, 0–1. */
   seen: number;
-  believed: number;
   /** Median size of what is left over, grey levels, and the share of the template's structure that agrees to within the usual. */
   residual: number;
   grip: number;
@@ -29,8 +39,6 @@ export interface RegionFit extends Light {
   /** The normal matrix, n×n, and the variance of what is left over. */
   normal: Float64Array;
   variance: number;
-  /** Whether the steps had become short. */
-  settled: boolean;
 }
 
 /** 2.385 is the Cauchy constant of 95 % efficiency, 1.4826 the normal spread of a median. */
@@ -110,13 +118,12 @@ export function registerLevel(
   let inside = 0;
   let believed = 0;
   let variance = 0;
-  let settled = false;
   let spread = 0;
   let nearly = isNear;
   let residual = 0;
   let judged = false;
   for (let step = 0; step < steps; step++) {
-    inside = sample(kernels, level, picture, pose, fine, seen);
+    inside = sampleLevel(kernels, level, picture, pose, fine, seen);
     if (inside < leastSeen * count) return null;
     if (holdOuts.length > 0) {
       // They move little against the region while it is registered.
@@ -171,12 +178,11 @@ export function registerLevel(
     if (!(size > 0.01 && size < 100)) return null;
     let moved = 0;
     for (let i = layout.exposureRows; i < n; i++) moved = Math.max(moved, Math.abs(solved[i]));
-    settled = moved < 0.05;
     if ((judged || !fine) && moved < (fine ? enough : 0.02)) break;
     nearly ||= moved < nearEnough;
   }
   kernels.moments(levels, seen, weight, count, level.mean, out);
-  const score = correlationIn(kernels, out);
+  const score = correlationIn(kernels, out) ?? 0;
   const expected = cauchy * Math.max(usual ?? residual, layout.leastSpread);
   kernels.gather(
     ...[descent, n, count, levels, seen, gain, bias, expected, fineSlack],
@@ -193,15 +199,11 @@ export function registerLevel(
     residual,
     grip,
     seen: inside / count,
-    believed,
     leftOut: blocks,
     normal,
     variance,
-    settled,
   };
 }
-
-const normalised = (m: Mat3): Mat3 => m.map((value) => value / m[8]) as unknown as Mat3;
 
 /** Between clip pixels of key and picture, and pixels of a level of each, the key's counted from its centre. */
 export function levelPlaces(
@@ -210,8 +212,8 @@ export function levelPlaces(
 ): { toLevel: (m: Mat3) => Mat3; toClip: (m: Mat3) => Mat3 } {
   const shrink: Mat3 = [1 / scale, 0, -left, 0, 1 / scale, -top, 0, 0, 1];
   const grow: Mat3 = [scale, 0, scale * left, 0, scale, scale * top, 0, 0, 1];
-  const from: Mat3 = multiply(translation(centre.x, centre.y), [scale, 0, 0, 0, scale, 0, 0, 0, 1]);
-  const to: Mat3 = multiply([1 / scale, 0, 0, 0, 1 / scale, 0, 0, 0, 1], translation(-centre.x, -centre.y));
+  const from: Mat3 = multiply(translation(centre.x, centre.y), scaling(scale, scale));
+  const to: Mat3 = multiply(scaling(1 / scale, 1 / scale), translation(-centre.x, -centre.y));
   return {
     toLevel: (m) => normalised(multiply(shrink, multiply(m, from))),
     toClip: (m) => normalised(multiply(grow, multiply(m, to))),
@@ -219,7 +221,7 @@ export function levelPlaces(
 }
 
 /** What a picture's level shows under the runs; returns how many pixels lie in the picture. */
-function sample(
+export function sampleLevel(
   kernels: TrackKernels,
   { runs, count }: TemplateLevel,
   { at, stride, bounds }: PictureLevel,
@@ -245,10 +247,11 @@ function lightOf(kernels: TrackKernels, level: TemplateLevel, seen: number, out:
   return { gain, bias: (s - gain * l) / total + level.mean };
 }
 
-function correlationIn(kernels: TrackKernels, out: number): number {
+/** The correlation of template and picture, of the sums that `moments` has left; null where either has no contrast. */
+export function correlationIn(kernels: TrackKernels, out: number): number | null {
   const [total, l, s, ll, ls, ss] = kernels.takeDoubles(out, 6);
   const spread = (ll - (l * l) / total) * (ss - (s * s) / total);
-  return spread > 0 ? (ls - (l * s) / total) / Math.sqrt(spread) : 0;
+  return spread > 0 ? (ls - (l * s) / total) / Math.sqrt(spread) : null;
 }
 
 /** Runs that lie under a hold-out with either end. */
@@ -262,12 +265,7 @@ function heldRuns(
     for (const end of [0, layout.runLength - 1]) {
       const x = centre.x + scale * (begins[2 * r] + end);
       const y = centre.y + scale * begins[2 * r + 1];
-      const w = frameFromKey[6] * x + frameFromKey[7] * y + frameFromKey[8];
-      const p = {
-        x: (frameFromKey[0] * x + frameFromKey[1] * y + frameFromKey[2]) / w,
-        y: (frameFromKey[3] * x + frameFromKey[4] * y + frameFromKey[5]) / w,
-      };
-      if (isInAny(holdOuts, p)) held[r] = 1;
+      if (isInAny(holdOuts, apply(frameFromKey, x, y))) held[r] = 1;
     }
   return held;
 }
@@ -344,12 +342,12 @@ export function errorOfTexture(
       for (let k = 0, a = i * count, b = j * count; k < count; k++) sum += rows[a + k] * rows[b + k];
       normal[i * n + j] = normal[j * n + i] = sum;
     }
-  return errorAt({ normal, variance: usualGrain, matrix: identity, gain: 1 }, template, level, points);
+  return errorAt({ normal, variance: usualGrain, matrix: identity }, template, level, points);
 }
 
 /** How far the covariance of a fit lets each of some points go: the largest standard deviation along an axis, clip pixels. */
 export function errorAt(
-  { normal, variance, matrix, gain }: Pick<RegionFit, 'normal' | 'variance' | 'matrix' | 'gain'>,
+  { normal, variance, matrix }: Pick<RegionFit, 'normal' | 'variance' | 'matrix'>,
   { reach, aspect, model }: RegionTemplate,
   level: TemplateLevel,
   points: readonly Point[],
@@ -374,8 +372,8 @@ export function errorAt(
       const q = new Float64Array(motions);
       q[j] = step * scale;
       const m = increment(model, q, reach, aspect);
-      const w = m[6] * u + m[7] * v + m[8];
-      return [((m[0] * u + m[1] * v + m[2]) / w - u) / step, ((m[3] * u + m[4] * v + m[5]) / w - v) / step];
+      const to = apply(m, u, v);
+      return [(to.x - u) / step, (to.y - v) / step];
     });
     for (const axis of [0, 1]) {
       let sum = 0;
@@ -385,5 +383,5 @@ export function errorAt(
     }
   }
   const grown = Math.sqrt(Math.abs(matrix[0] * matrix[4] - matrix[1] * matrix[3]));
-  return Number.isFinite(gain) ? Math.sqrt(variance * worst) * Math.max(grown, 1) : Infinity;
+  return Math.sqrt(variance * worst) * Math.max(grown, 1);
 }

@@ -1,4 +1,4 @@
-import { apply, invert, matrixAt, multiply, type Mat3, type Point } from '../../geometry/mat3.js';
+import { apply, invert, matrixAt, multiply, normalised, type Mat3, type Point } from '../../geometry/mat3.js';
 import { motionModels, type MotionModel } from '../../solve/fit-model.js';
 import { interpolate } from '../../solve/interpolate.js';
 import { fitJointly, type JointFit } from '../../solve/joint-fit.js';
@@ -175,10 +175,7 @@ function fromFirst({ matrices, known }: JointFit, pivot: Point): Float64Array {
   const out = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) {
     const m = multiply(at(k), origin);
-    out.set(
-      m.map((value) => value / m[8]),
-      9 * k,
-    );
+    out.set(normalised(m), 9 * k);
   }
   return out;
 }
