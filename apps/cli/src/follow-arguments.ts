@@ -1,4 +1,11 @@
-import type { Analysis, Below, KeyInterpolation, Shape } from '@lurn/core';
+import {
+  modelOf,
+  type Analysis,
+  type Below,
+  type FollowOptions,
+  type KeyInterpolation,
+  type Shape,
+} from '@lurn/core';
 import type { KeyArgument } from './arguments.js';
 
 /** How points are followed, as the command line has it. */
@@ -15,3 +22,26 @@ export interface FollowArguments {
   byHand?: KeyInterpolation;
   key: KeyArgument[];
 }
+
+/** What points and regions alike are followed by. */
+export type Following = Pick<
+  FollowArguments,
+  'shape' | 'channel' | 'filter' | 'fields' | 'below' | 'threshold' | 'gap'
+>;
+
+/** The same as the core takes it. */
+export const followingOf = ({
+  shape,
+  channel,
+  filter,
+  fields,
+  below,
+  threshold,
+  gap,
+}: Following): Omit<FollowOptions, 'template' | 'search' | 'region'> => ({
+  model: modelOf(shape),
+  analysis: { channel, filter, fields },
+  below,
+  threshold,
+  longestGap: gap,
+});

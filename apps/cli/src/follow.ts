@@ -1,6 +1,4 @@
 import {
-  modelOf,
-  defaultFollowOptions,
   framesPerSecond,
   interpolateKeys,
   Reason,
@@ -16,7 +14,7 @@ import {
 import { indexClip, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip } from '@lurn/pipeline';
 import type { FrameRange, KeyArgument, PointArgument } from './arguments.js';
-import type { FollowArguments } from './follow-arguments.js';
+import { followingOf, type FollowArguments } from './follow-arguments.js';
 import { Progress } from './progress.js';
 import { followRegions, layQuads, regionsFrom, steadyClip, type RegionArguments } from './regions.js';
 import { UsageError } from './usage-error.js';
@@ -49,10 +47,11 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   if (options.region.length === 0) return followPoints(clip, options);
   const index = await indexWithProgress(clip);
   const frames = index.pts.length;
-  const names = options.points.map((p, i) => p.name ?? `Point ${i + 1}`);
+  const names = namesOf(options.points);
   // What cannot be followed is said before anything is.
   const drawn = regionsFrom(options, clip, frames, names);
-  const points = options.points.length > 0 ? await followPoints(clip, options) : { tracks: [], losses: [] };
+  const points =
+    options.points.length > 0 ? await followPoints(clip, options, index) : { tracks: [], losses: [] };
   await followRegions(clip, index, drawn, points.tracks, options);
   const regions = layQuads(drawn, options.quad, steadyClip(clip, index));
   const whole = options.range ?? { first: 0, last: frames - 1 };
@@ -60,13 +59,16 @@ export async function follow(clip: Clip, options: FollowOptions): Promise<Follow
   return { index, tracks: [...points.tracks, ...regions], losses: [...points.losses, ...losses] };
 }
 
-/** Counts the clip's frames in the same pass where it can. */
-async function followPoints(clip: Clip, options: FollowOptions): Promise<Followed> {
+const namesOf = (points: readonly PointArgument[]): string[] =>
+  points.map((p, i) => p.name ?? `Point ${i + 1}`);
+
+/** Counts the clip's frames in the same pass where that is not done yet and it can. */
+async function followPoints(clip: Clip, options: FollowOptions, counted?: ClipIndex): Promise<Followed> {
   const { points, range } = options;
   // A header's duration tells the length nearly; a little room is left, and the true count checked after.
   const guess =
     clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
-  const names = points.map((p, i) => p.name ?? `Point ${i + 1}`);
+  const names = namesOf(points);
   for (const { name } of options.key)
     if (!names.includes(name))
       throw new UsageError(`There is no point "${name}" for this key; name it in --point.`);
@@ -77,8 +79,8 @@ async function followPoints(clip: Clip, options: FollowOptions): Promise<Followe
   const placed = points.flatMap((_, i) => keysOf(i));
   if (options.byHand) return joinByHand(clip, options, options.byHand, names, keysOf);
   const latest = Math.max(...placed.map((p) => p.frame));
-  let known: ClipIndex | undefined;
-  if (range || guess === null || latest >= guess) known = await indexWithProgress(clip);
+  let known = counted;
+  if (!known && (range || guess === null || latest >= guess)) known = await indexWithProgress(clip);
   for (;;) {
     const room = known ? known.pts.length : (guess as number);
     if (known) checkFrames(placed, range, known.pts.length);
@@ -154,16 +156,11 @@ function startRun(
   from: number,
   keys: readonly Omit<KeyArgument, 'name'>[],
   frames: number,
-  { template, search, shape, channel, filter, fields, below, threshold, gap }: FollowOptions,
+  following: FollowOptions,
 ) {
   const options: TrackOptions = {
-    ...defaultFollowOptions,
-    ...boxesOf(clip, { template, search }),
-    model: modelOf(shape),
-    analysis: { channel, filter, fields },
-    below,
-    threshold,
-    longestGap: gap,
+    ...boxesOf(clip, following),
+    ...followingOf(following),
   };
   const offsets = keys.map(({ frame, aside }) => ({ frame, ...aside }));
   return { samples: placedAt(keys, frames), from, options, offsets };

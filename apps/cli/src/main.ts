@@ -34,11 +34,6 @@ import {
   parseSize,
   parseStrength,
   parseZoom,
-  type HoldOutArgument,
-  type KeyArgument,
-  type PointArgument,
-  type QuadArgument,
-  type RegionArgument,
 } from './arguments.js';
 import { compare } from './compare.js';
 import { dress, type DressArguments } from './dress.js';
@@ -59,11 +54,10 @@ Exit codes:
   3    the file was written, but a track was lost on the way
   130  called off`;
 
-const collect = (text: string, before: PointArgument[]): PointArgument[] => [...before, parsePoint(text)];
-
-const collectKeys = (text: string, before: KeyArgument[]): KeyArgument[] => [...before, parseKey(text)];
-type Area = ReturnType<typeof parseArea>;
-const collectAreas = (text: string, before: Area[]): Area[] => [...before, parseArea(text)];
+/** Of an option that may be repeated: each is read and kept. */
+const repeated =
+  <T>(parse: (text: string) => T) =>
+  (text: string, before: T[]): T[] => [...before, parse(text)];
 
 const addPointOptions = (command: Command): Command =>
   command
@@ -72,7 +66,7 @@ const addPointOptions = (command: Command): Command =>
         '--point <X,Y@FRAME[=NAME]>',
         'a point to follow, in clip pixels from the top-left corner; may be repeated',
       )
-        .argParser(collect)
+        .argParser(repeated(parsePoint))
         .default([], 'none'),
     )
     .addOption(
@@ -80,7 +74,7 @@ const addPointOptions = (command: Command): Command =>
         '--key <NAME@FRAME=X,Y[/X,Y]>',
         'a further hand-placed key of a named point: the path passes through it; behind a / another place to follow from there on, when the point itself leaves or is covered; may be repeated',
       )
-        .argParser(collectKeys)
+        .argParser(repeated(parseKey))
         .default([], 'none'),
     )
     .addOption(
@@ -88,7 +82,7 @@ const addPointOptions = (command: Command): Command =>
         '--region <REGION>',
         'a flat area to follow whole, NAME=X,Y;X,Y;X,Y@FRAME, drawn loosely about it: three corners or more; may be repeated, also for more outlines of one area',
       )
-        .argParser((text: string, before: RegionArgument[]) => [...before, parseRegion(text)])
+        .argParser(repeated(parseRegion))
         .default([], 'none'),
     )
     .addOption(
@@ -96,7 +90,7 @@ const addPointOptions = (command: Command): Command =>
         '--hold-out <AREA>',
         'an area that never counts for regions, X,Y;X,Y;X,Y@FRAME or X,Y;X,Y;X,Y@FRAME=TRACK; it stays, or rides on a named point or region; may be repeated',
       )
-        .argParser((text: string, before: HoldOutArgument[]) => [...before, parseHoldOut(text)])
+        .argParser(repeated(parseHoldOut))
         .default([], 'none'),
     )
     .addOption(
@@ -104,7 +98,7 @@ const addPointOptions = (command: Command): Command =>
         '--quad <QUAD>',
         'four corners laid on a region on any frame, NAME=X,Y;X,Y;X,Y;X,Y@FRAME, upper left first, clockwise (default: the box about it)',
       )
-        .argParser((text: string, before: QuadArgument[]) => [...before, parseQuad(text)])
+        .argParser(repeated(parseQuad))
         .default([], 'none'),
     )
     .option(
@@ -237,7 +231,7 @@ addPointOptions(
       '--within <X,Y,W,H>',
       "for --suggest and --scene: an area to look in, or a polygon, 'X,Y X,Y X,Y'; may be repeated",
     )
-      .argParser(collectAreas)
+      .argParser(repeated(parseArea))
       .default([], 'the whole picture'),
   )
   .addOption(
@@ -245,7 +239,7 @@ addPointOptions(
       '--without <X,Y,W,H>',
       'for --suggest and --scene: an area to keep out of, or a polygon; may be repeated',
     )
-      .argParser(collectAreas)
+      .argParser(repeated(parseArea))
       .default([], 'none'),
   )
   .addHelpText('after', exitCodes)

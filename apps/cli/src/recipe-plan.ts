@@ -1,7 +1,8 @@
 import { FormatError, type Carriers, type Recipe } from '@lurn/core';
-import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
+import type { Clip, ClipIndex } from '@lurn/media';
 import { indexWithProgress } from './follow.js';
 import { followRecipe, openRecipe, type FollowedTrack } from './recipe.js';
+import { steadyClip } from './regions.js';
 import { findScene, printScene, type FoundScene } from './scene.js';
 
 /** A recipe, with all that it rides on found anew in a clip. */
@@ -35,9 +36,8 @@ export async function planRecipe(path: string, clip: Clip, json: boolean): Promi
         }),
       };
     }
-    const { width, height, pixelAspect } = clip;
     const carriers: Carriers = {
-      clip: { width, height, pixelAspect, times: frameTimes(index, clip) },
+      clip: steadyClip(clip, index),
       tracks: new Map(tracks.map(({ id, samples }) => [id, samples])),
       scene,
     };

@@ -1,11 +1,13 @@
 import { readFile } from 'node:fs/promises';
 import {
+  carriedRegion,
   cornersFromCentre,
   readRecipe,
   recipeKeys,
   Samples,
   samplesOfKeys,
   splitPages,
+  tracksUnder,
   writeRecipe,
   type NamedTrack,
   type PackedPage,
@@ -16,7 +18,7 @@ import {
 import { eachEntry, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip, type TrackRun } from '@lurn/pipeline';
 import { describeLoss } from './follow.js';
-import { followInTurn, optionsOf, steadyClip } from './regions.js';
+import { followInTurn, steadyClip } from './regions.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
@@ -89,9 +91,7 @@ export async function followRecipe(
   index: ClipIndex,
 ): Promise<{ tracks: FollowedTrack[]; losses: string[] }> {
   const frames = index.pts.length;
-  const carrying = new Set(
-    layers.flatMap(({ carrier }) => (carrier.kind === 'tracks' ? carrier.trackIds : [])),
-  );
+  const carrying = tracksUnder(layers);
   // What holds parts of a region out is followed too, and what holds that out.
   const takeHoldOuts = (id: string): void => {
     const track = tracks.find((one) => one.id === id);
@@ -139,7 +139,7 @@ export async function followRecipe(
       followAll(
         now.map((run) => ({
           ...run,
-          options: { ...run.options, region: optionsOf(run.region, carriers, facts) },
+          options: { ...run.options, region: carriedRegion(run.region, carriers, facts) },
         })),
       ),
   );

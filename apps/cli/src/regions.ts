@@ -1,14 +1,13 @@
 import {
   apply,
+  carriedRegion,
   carryBy,
   cornersFromCentre,
   defaultFollowOptions,
   faultOf,
   invert,
   matrixAt,
-  modelOf,
   regionOn,
-  regionOptions,
   Samples,
   SampleState,
   type HoldOut,
@@ -20,7 +19,7 @@ import {
 import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip, type TrackRun } from '@lurn/pipeline';
 import type { FrameRange, HoldOutArgument, QuadArgument, RegionArgument } from './arguments.js';
-import type { FollowArguments } from './follow-arguments.js';
+import { followingOf, type Following } from './follow-arguments.js';
 import { Progress } from './progress.js';
 import { UsageError } from './usage-error.js';
 
@@ -81,43 +80,30 @@ export function regionsFrom(
   });
 }
 
-/** How regions are followed; those that something carried holds out come after what carries it. */
-export interface RegionFollowing extends Pick<
-  FollowArguments,
-  'shape' | 'channel' | 'filter' | 'fields' | 'below' | 'threshold' | 'gap'
-> {
-  range: FrameRange | null;
-}
-
-/** Follows regions through a clip, all that can be in one pass. `others` are the tracks that their hold-outs may ride on. */
+/** Follows regions through a clip, all that can be in one pass; those that something carried holds out come after what carries it. `others` are the tracks that their hold-outs may ride on. */
 export async function followRegions(
   clip: Clip,
   index: ClipIndex,
   regions: readonly NamedRegion[],
   others: readonly NamedTrack[],
-  { shape, channel, filter, fields, below, threshold, gap, range }: RegionFollowing,
+  args: Following & { range: FrameRange | null },
 ): Promise<void> {
   const facts = steadyClip(clip, index);
-  const options = {
-    ...defaultFollowOptions,
-    model: modelOf(shape),
-    analysis: { channel, filter, fields },
-    ...{ below, threshold, longestGap: gap },
-  };
+  const options = { ...defaultFollowOptions, ...followingOf(args) };
   await followInTurn(regions, others, async (due, known) => {
     const progress = new Progress('Tracking', null);
     const runs = due.map(({ samples, region }): TrackRun => ({
       samples,
       from: region.frame,
-      options: { ...options, region: optionsOf(region, known, facts) },
+      options: { ...options, region: carriedRegion(region, known, facts) },
     }));
     await trackClip({
       clip,
       index,
       runs,
       direction: 'both',
-      first: range?.first ?? 0,
-      last: range?.last ?? index.pts.length - 1,
+      first: args.range?.first ?? 0,
+      last: args.range?.last ?? index.pts.length - 1,
       onProgress: progress.update,
     }).finally(() => progress.end());
   });
@@ -143,13 +129,7 @@ export async function followInTurn<R extends NamedRegion>(
   }
 }
 
-/** A region as tracking takes it, with what holds it out where that is on each frame. */
-export const optionsOf = (region: Region, known: ReadonlyMap<string, Samples>, clip: SteadyClip) =>
-  regionOptions(region, ({ trackId, frame }) => {
-    const samples = trackId === undefined ? undefined : known.get(trackId);
-    return samples ? carryBy([samples], clip, frame) : null;
-  });
-
+/** What of a clip a motion goes by. */
 export const steadyClip = (clip: Clip, index: ClipIndex): SteadyClip => ({
   width: clip.width,
   height: clip.height,

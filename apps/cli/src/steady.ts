@@ -27,7 +27,7 @@ import {
   type SteadySettings,
   type Strength,
 } from '@lurn/core';
-import { frameTimes, type Clip, type ClipIndex } from '@lurn/media';
+import type { Clip, ClipIndex } from '@lurn/media';
 import { placeStep, type DressStep } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';
 import type { FrameRange, PointArgument, ZoomArgument } from './arguments.js';
@@ -37,7 +37,7 @@ import { withInput, type InputArguments } from './open-input.js';
 import { findScene, holdingGroup, printScene, type FoundScene, type SceneArguments } from './scene.js';
 import { dressStep } from './dress.js';
 import { planRecipe } from './recipe-plan.js';
-import type { RegionArguments } from './regions.js';
+import { steadyClip, type RegionArguments } from './regions.js';
 import { UsageError } from './usage-error.js';
 import { writeMovie } from './write-movie.js';
 
@@ -186,12 +186,7 @@ async function carryOut(clip: Clip, plan: Plan, args: SteadyArguments): Promise<
   const say: Say = args.json ? console.error : console.log;
   const { index, tracks, scene, settings: chosen } = plan;
   const frames = index.pts.length;
-  const facts: SteadyClip = {
-    width: clip.width,
-    height: clip.height,
-    pixelAspect: clip.pixelAspect,
-    times: frameTimes(index, clip),
-  };
+  const facts = steadyClip(clip, index);
   const settings: SteadySettings = {
     ...chosen,
     ...(args.size ? { output: args.size } : {}),

@@ -216,8 +216,18 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
     const samples = new Samples(frames);
     for (const { page, bytes } of await this.records.pagesOf(trackId, samplesColumn))
       samples.unpackPage(page, bytes);
-    const [record] = await this.records.find([trackId]);
-    const region = record?.kind === 'track' ? (record.view as TrackView).region : null;
+    return samples;
+  }
+
+  /** The samples of some tracks of a clip, by id, with the corners of regions; what is none of its tracks is left out. */
+  async samplesOf(clipId: string, ids: ReadonlySet<string>, frames: number): Promise<Map<string, Samples>> {
+    const wanted = (await this.tracksOf(clipId)).filter(({ id }) => ids.has(id));
+    const found = await Promise.all(wanted.map((track) => this.wholeSamples(track, frames)));
+    return new Map(wanted.map(({ id }, i) => [id, found[i]]));
+  }
+
+  private async wholeSamples({ id, region }: TrackView, frames: number): Promise<Samples> {
+    const samples = await this.samples(id, frames);
     if (region) samples.corners = cornersFromCentre(region);
     return samples;
   }
@@ -232,10 +242,10 @@ export class ClipsService implements OnApplicationBootstrap, OnApplicationShutdo
       (t) => (t.used || !onlyUsed) && (ids?.includes(t.id) ?? true),
     );
     return Promise.all(
-      wanted.map(async ({ id: track, name, template, region }) => ({
-        ...{ name, template },
-        ...(region && { region }),
-        samples: await this.samples(track, frames),
+      wanted.map(async (track) => ({
+        ...{ name: track.name, template: track.template },
+        ...(track.region && { region: track.region }),
+        samples: await this.wholeSamples(track, frames),
       })),
     );
   }

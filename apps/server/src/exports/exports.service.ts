@@ -20,8 +20,9 @@ import {
   pictureBytes,
   type Match,
   type LayerPicture,
+  tracksUnder,
 } from '@lurn/core';
-import { pngOf, encodingFor, stillAs, type Encoding, pictureFormat, readFrames } from '@lurn/media';
+import { encodingFor, pictureFormat, pngOf, readFrames, stillAs, type Encoding } from '@lurn/media';
 import { pairWords, placeStep, treatedTrouble, type DressStep, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
@@ -116,20 +117,10 @@ export class ExportsService {
 
   /** What draws the clip's layers onto its pictures; nothing where there are none. */
   private async dressing(clip: ReadyClip): Promise<DressStep[]> {
-    const { row, media, times } = clip;
+    const { row } = clip;
     const layers = soloed(await this.clips.layersOf(row.id));
     if (layers.every(({ hidden }) => hidden)) return [];
-    const ids = [...new Set(layers.flatMap(({ carrier }) => carrier.trackIds))];
-    const samples = await Promise.all(
-      ids.map(async (id) => [id, await this.clips.samples(id, row.frames)] as const),
-    );
-    const scene = await this.clips.sceneOf(row.id);
-    const { width, height, pixelAspect } = media;
-    const carriers: Carriers = {
-      clip: { width, height, pixelAspect, times },
-      tracks: new Map(samples),
-      scene: scene && (await this.clips.wholeScene(scene)),
-    };
+    const carriers = await this.carriersOf(layers, clip);
     const films = await this.filmsOf(layers, clip);
     const lengths = new Map([...films].map(([name, film]) => [name, film.times]));
     return [
@@ -142,22 +133,26 @@ export class ExportsService {
     ];
   }
 
+  /** What layers ride on. */
+  private async carriersOf(
+    layers: readonly Layer[],
+    { row, media: { width, height, pixelAspect }, times }: ReadyClip,
+  ): Promise<Carriers> {
+    const scene = await this.clips.sceneOf(row.id);
+    return {
+      clip: { width, height, pixelAspect, times },
+      tracks: await this.clips.samplesOf(row.id, tracksUnder(layers), row.frames),
+      scene: scene && (await this.clips.wholeScene(scene)),
+    };
+  }
+
   /** What a layer fills in, on the frame that it was drawn on, as a PNG. */
   async fill(clipId: string, layerId: string): Promise<Buffer> {
     const clip = await this.clips.readable(clipId);
-    const { row, media, index, times } = clip;
+    const { row, media, index } = clip;
     const layer = (await this.clips.layersOf(row.id)).find(({ id }) => id === layerId);
     if (layer?.content.kind !== 'fill') throw new NotFoundException('There is no such fill.');
-    const scene = await this.clips.sceneOf(row.id);
-    const { width, height, pixelAspect } = media;
-    const ids = layer.carrier.trackIds;
-    const carriers: Carriers = {
-      clip: { width, height, pixelAspect, times },
-      tracks: new Map(
-        await Promise.all(ids.map(async (id) => [id, await this.clips.samples(id, row.frames)] as const)),
-      ),
-      scene: scene && (await this.clips.wholeScene(scene)),
-    };
+    const carriers = await this.carriersOf([layer], clip);
     const [carried] = carryLayers([layer], carriers, new Map());
     let filled: LayerPicture | null = null;
     await this.jobs.atHand.run({ kind: 'fill', clip: media, index, layer: carried }, (news) => {

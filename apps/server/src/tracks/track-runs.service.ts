@@ -112,14 +112,15 @@ export class TrackRunsService {
     followed: readonly Followed[],
   ): Promise<Map<string, FollowOptions>> {
     const { width, height, pixelAspect } = media;
-    const known = new Map((await this.clips.tracksOf(row.id)).map(({ id }) => [id, true]));
-    const samplesOf = async (id: string): Promise<Samples | null> =>
-      known.has(id) ? this.clips.samples(id, row.frames) : null;
+    const ids = followed.flatMap(
+      ({ track }) => track.region?.holdOuts.flatMap(({ trackId }) => trackId ?? []) ?? [],
+    );
+    const carriers = await this.clips.samplesOf(row.id, new Set(ids), row.frames);
     const options = new Map<string, FollowOptions>();
     for (const { track } of followed) {
       const fault = track.region && faultOf(track.region, `"${track.name}"`, media);
       if (fault) throw new UnprocessableEntityException(fault);
-      options.set(track.id, await followOptions(track, { width, height, pixelAspect, times }, samplesOf));
+      options.set(track.id, followOptions(track, { width, height, pixelAspect, times }, carriers));
     }
     return options;
   }

@@ -207,24 +207,20 @@ export class TracksService {
 
   /** Puts a region's corners where the person says, on one frame: a key that what is followed passes through. */
   setCorners(id: string, frame: number, { corners }: CornersRequest): Promise<ClipChange> {
-    return this.together([id], async (clipId, [track]) => {
-      const { media } = await this.clips.ready(clipId);
+    const edit = async (samples: Samples, track: TrackView, clipId: string): Promise<TrackView> => {
       if (!track.region) throw new ConflictException(`"${track.name}" is no region: it has no quad.`);
-      const region = track.region;
-      const place = placeOfCorners(region, corners as unknown as Quad, modelOf(track.shape), media);
+      const { media } = await this.clips.ready(clipId);
+      const place = placeOfCorners(track.region, corners as unknown as Quad, modelOf(track.shape), media);
       if (!place)
         throw new UnprocessableEntityException(
           `The corners of "${track.name}" must go round, upper left first, without crossing.`,
         );
-      this.requireOpen(track);
-      this.edits.requireUnlocked([id]);
-      const { row } = await this.clips.ready(clipId);
-      requireFrame(frame, row.frames);
-      const samples = await this.clips.samples(id, row.frames);
-      const pages = pagesBetween(frame, frame);
-      const kept = allPages(id, samples, pages);
       samples.set(frame, { ...place, confidence: 1, state: SampleState.placed, reason: Reason.none });
-      return this.edits.commit(clipId, 'Place corners', pagesChanged(id, kept, samples, pages));
+      return track;
+    };
+    return this.editWith([id], 'Place corners', (samples, track, clip) => edit(samples, track, clip.clipId), {
+      first: frame,
+      last: frame,
     });
   }
 
@@ -371,11 +367,11 @@ export class TracksService {
 
   change(ids: readonly string[], patch: TrackPatch): Promise<ClipChange> {
     return this.together(ids, async (clipId, tracks) => {
-      const { media } = await this.clips.ready(clipId);
+      const media = patch.region && (await this.clips.ready(clipId)).media;
       if ((patch.template || patch.search) && patch.locked !== false)
         tracks.forEach((track) => this.requireOpen(track));
       const changes = tracks.map((before): Change => {
-        const region = patch.region ? regionAfter(before, patch.region, media) : before.region;
+        const region = patch.region && media ? regionAfter(before, patch.region, media) : before.region;
         const after = { ...before, ...patch, ...boxes({ ...before, ...patch }), region };
         return { kind: 'track', id: before.id, before, after };
       });

@@ -1,4 +1,4 @@
-import { soloed, type CarriedLayer, type LayerPicture } from '@lurn/core';
+import { soloed, tracksUnder, type CarriedLayer, type LayerPicture } from '@lurn/core';
 import { create } from 'zustand';
 import { orderFor } from '../solving/solver';
 import type { DressingNews, DressingOrder } from '../solving/dressing-worker';
@@ -41,13 +41,14 @@ function dress(): void {
       dress();
     }
   };
-  const ids = new Set(seen.flatMap(({ carrier }) => carrier.trackIds));
+  const ids = tracksUnder(seen);
   const { width, height, pixelAspect } = clip;
-  const ridesScene = seen.some(({ carrier }) => carrier.kind === 'scene');
+  const ridesScene = seen.some(({ carrier, shape }) =>
+    [carrier, shape.carrier].some((one) => one?.kind === 'scene'),
+  );
   const { tracks, ...order } = orderFor(null, {
-    tracks: [...ids].flatMap((id) => {
-      const own = samples.get(id);
-      const region = known.find((track) => track.id === id)?.region ?? null;
+    tracks: known.flatMap(({ id, region }) => {
+      const own = ids.has(id) ? samples.get(id) : undefined;
       return own ? [{ id, samples: own, region }] : [];
     }),
     clip: { width, height, pixelAspect, times: timesOf(clip) },
@@ -61,7 +62,7 @@ function dress(): void {
 useDocument.subscribe((now, before) => {
   if (now.clip?.id !== before.clip?.id) useDressing.setState({ carried: [], pictures: new Map() });
   if (now.samples !== before.samples || now.scene !== before.scene) carried++;
-  const rides = now.layers.some(({ carrier }) => carrier.kind === 'tracks');
+  const rides = tracksUnder(now.layers).size > 0;
   if (
     now.layers !== before.layers ||
     now.clip?.id !== before.clip?.id ||

@@ -29,6 +29,14 @@ export interface Carriers {
   scene: HeldScene | null;
 }
 
+/** The tracks that some layers ride on, they or their outlines. */
+export const tracksUnder = (layers: readonly Pick<Layer, 'carrier' | 'shape'>[]): Set<string> =>
+  new Set(
+    layers.flatMap(({ carrier, shape }) =>
+      [carrier, shape.carrier].flatMap((one) => (one?.kind === 'tracks' ? one.trackIds : [])),
+    ),
+  );
+
 /** Works out how a layer is carried. What it rides on need not be under it. */
 export function carry({ carrier, frame }: Pick<Layer, 'carrier' | 'frame'>, carriers: Carriers): Carriage {
   const { clip, tracks, scene } = carriers;
