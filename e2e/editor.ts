@@ -71,6 +71,14 @@ export class Editor {
     await this.page.keyboard.press('0');
   }
 
+  /** Clicks on clip points, one after another. */
+  async clickOn(points: readonly (readonly number[])[]): Promise<void> {
+    for (const [x, y] of points) {
+      const at = await this.onScreen(x, y);
+      await this.page.mouse.click(at.x, at.y);
+    }
+  }
+
   /** Drags the selected box to a clip point, then nudges it there to a twentieth of a pixel. */
   async moveBox(x: number, y: number): Promise<void> {
     const { scale } = await this.onScreen(0, 0);

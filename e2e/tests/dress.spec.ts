@@ -27,10 +27,7 @@ test('outlines are drawn and keyed, a colour is taken from the picture, a matte 
     [160, 70],
     [90, 150],
   ];
-  for (const [x, y] of corners) {
-    const at = await editor.onScreen(x, y);
-    await page.mouse.click(at.x, at.y);
-  }
+  await editor.clickOn(corners);
   await page.keyboard.press('Enter');
   await expect.poll(async () => (await layers())[0].shape.parts.length).toBe(2);
   const { knots } = (await layers())[0].shape.parts[1].spline;

@@ -35,10 +35,7 @@ test('a region is drawn, followed, judged by squares, put right, and carries a p
     [480, 270],
     [170, 280],
   ];
-  for (const [x, y] of drawn) {
-    const at = await editor.onScreen(x, y);
-    await page.mouse.click(at.x, at.y);
-  }
+  await editor.clickOn(drawn);
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('track-row')).toHaveCount(1);
   const first = await region();
@@ -58,14 +55,11 @@ test('a region is drawn, followed, judged by squares, put right, and carries a p
   await page.getByRole('button', { name: 'Squares' }).click();
   await expect(page.getByTestId('quad-squares').first()).toBeVisible();
   await page.getByRole('button', { name: 'Hold out…' }).click();
-  for (const [x, y] of [
+  await editor.clickOn([
     [200, 120],
     [240, 120],
     [240, 160],
-  ]) {
-    const at = await editor.onScreen(x, y);
-    await page.mouse.click(at.x, at.y);
-  }
+  ]);
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('hold-out-row')).toHaveCount(1);
 

@@ -47,6 +47,13 @@ function proxyColour({ pixelFormat, colour: { space, range } }: Clip): string {
 export const proxyRate = (clip: Pick<Clip, 'frameRate'>): number =>
   Math.max(1, Math.round(framesPerSecond(clip.frameRate)));
 
+/** A movie that keeps each frame once, on the proxy's clock and light to step through. */
+export const proxyMovie = (rate: number, path: string): string[] => [
+  ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
+  ...proxyEncoding,
+  ...['-movflags', '+faststart', '-f', 'mp4', '-y', path],
+];
+
 /**
  * Decodes the clip once: lists every frame and, if asked, writes the proxy, whose frame i is the clip's
  * frame i. Throws a MediaError when the proxy's count differs or nothing could be decoded.
@@ -64,9 +71,7 @@ export async function indexClip(clip: Clip, options: IndexOptions = {}): Promise
     ? [
         '-vf',
         `${shown},settb=1/${rate},setpts=N,scale=${width}:${height}:flags=area${proxyColour(clip)},format=yuv420p`,
-        ...['-fps_mode', 'passthrough', '-enc_time_base', `1/${rate}`, '-video_track_timescale', `${rate}`],
-        ...proxyEncoding,
-        ...['-movflags', '+faststart', '-f', 'mp4', '-y', partial],
+        ...proxyMovie(rate, partial),
       ]
     : ['-vf', shown, '-fps_mode', 'passthrough', '-f', 'null', '-'];
   const tool = startFfmpeg([...input, ...output], {

@@ -1,5 +1,5 @@
 import { Grid3x3, SquareDashed, SquareStack, VectorSquare } from 'lucide-react';
-import { keyOutline, selectedRegion, takeHoldOut, useRegions } from '../state/regions';
+import { keyOutline, selectedRegion, useRegions } from '../state/regions';
 import { takeTool, useView } from '../state/view';
 import { useWorkspace } from '../state/workspace';
 import type { Action } from './action';
@@ -33,7 +33,7 @@ export const regionActions: Action[] = reasons.needing(reasons.clip, [
     wish: 'occlusion mask passes in front ignore',
     isOn: () => useView.getState().tool === 'hold-out',
     unavailable: someRegion,
-    run: takeHoldOut,
+    run: () => takeTool('hold-out'),
   },
   {
     id: 'region-outline',

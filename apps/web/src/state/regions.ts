@@ -2,6 +2,7 @@ import type { RegionPatch, RegionView, TrackView } from '@lurn/contract';
 import {
   apply,
   invert,
+  outlineAt,
   parsePixelAspect,
   placeIn,
   regionMatrix,
@@ -16,7 +17,6 @@ import { edit, place } from './editor';
 import { usePlayhead } from './playhead';
 import { newPointSettings, usePreferences } from './preferences';
 import { useSelection } from './selection';
-import { useView } from './view';
 
 /** What dragging a corner of the quad means, and whether squares are drawn in it to judge by. */
 export const useRegions = create<{ corners: 'lay' | 'right'; checked: boolean }>(() => ({
@@ -91,7 +91,7 @@ export function showRegion({ id }: RegionTrack, patch: RegionPatch): void {
 export function keyOutline(track: RegionTrack): void {
   const { frame } = usePlayhead.getState();
   const { outlines } = track.region;
-  const here = outlines.findLast((one) => one.frame <= frame) ?? outlines[0];
+  const here = outlineAt(outlines, frame);
   if (here.frame === frame) return;
   const all = [...outlines, { frame, splines: here.splines.map(knotsOf) }];
   void changeRegion(track, { outlines: all.sort((a, b) => a.frame - b.frame) });
@@ -105,13 +105,10 @@ export function outlinesWith(
   drawn: ClosedSpline,
 ): RegionPatch {
   const { outlines } = track.region;
-  const at = Math.max(
-    outlines.findLastIndex((one) => one.frame <= frame),
-    0,
-  );
+  const here = outlineAt(outlines, frame);
   return {
-    outlines: outlines.map((one, i) =>
-      i === at
+    outlines: outlines.map((one) =>
+      one === here
         ? { ...one, splines: one.splines.map((spline, k) => (k === part ? knotsOf(drawn) : spline)) }
         : one,
     ),
@@ -152,6 +149,3 @@ export function holdOutHere(
   const [dx, dy] = [own.x(frame) - own.x(drawn), own.y(frame) - own.y(drawn)];
   return { knots: spline.knots.map((knot) => ({ ...knot, x: knot.x + dx, y: knot.y + dy })) };
 }
-
-/** The tool draws what never counts of the selected region. */
-export const takeHoldOut = (): void => useView.setState({ tool: 'hold-out', draft: null });

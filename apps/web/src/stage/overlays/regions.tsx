@@ -1,4 +1,14 @@
-import { apply, invert, matrixAt, multiply, transformSpline, type Mat3, type Point } from '@lurn/core';
+import {
+  apply,
+  cornerKnot,
+  invert,
+  matrixAt,
+  multiply,
+  outlineAt,
+  transformSpline,
+  type Mat3,
+  type Point,
+} from '@lurn/core';
 import { useState } from 'react';
 import { useDocument } from '../../state/document';
 import { usePlayhead } from '../../state/playhead';
@@ -19,7 +29,7 @@ import { chooseTrack } from '../../state/track-edits';
 import { useWorkspace } from '../../state/workspace';
 import { useView } from '../../state/view';
 import { trackColour } from '../../ui/track-colour';
-import { toStage, type PaneGeometry } from '../panes';
+import type { PaneGeometry } from '../panes';
 import { Handle } from './handle';
 import { QuadSquares } from './quad-squares';
 import { SplineHandles, splinePath } from './spline';
@@ -76,7 +86,7 @@ function Region({ pane, track, frame, matrix, placement }: RegionProps) {
   const shown = placement ? multiply(placement, matrix) : matrix;
   const seen = ({ x, y }: Point): Point => (placement ? apply(placement, x, y) : { x, y });
   const onClip = ({ x, y }: Point): Point => (placement ? apply(invert(placement), x, y) : { x, y });
-  const here = region.outlines.findLast((one) => one.frame <= frame) ?? region.outlines[0];
+  const here = outlineAt(region.outlines, frame);
   const lost = useDocument((s) => !(s.samples.get(track.id)?.found(frame) ?? false));
   const quad = region.quad.map((p, i) => (held?.corner === i ? held.at : apply(shown, p.x, p.y)));
   const step = useWorkspace((s) => s.step);
@@ -145,7 +155,7 @@ function Region({ pane, track, frame, matrix, placement }: RegionProps) {
           />
         ))}
       <path
-        d={quadPath(pane, quad)}
+        d={splinePath(pane, { knots: quad.map(cornerKnot) })}
         fill="none"
         stroke="#f4efe2"
         strokeOpacity={selected ? 0.95 : 0.4}
@@ -168,11 +178,3 @@ function Region({ pane, track, frame, matrix, placement }: RegionProps) {
     </g>
   );
 }
-
-const quadPath = (pane: PaneGeometry, quad: readonly Point[]): string =>
-  `${quad
-    .map((p, i) => {
-      const { x, y } = toStage(pane, p);
-      return `${i === 0 ? 'M' : 'L'}${x.toFixed(1)} ${y.toFixed(1)}`;
-    })
-    .join('')}Z`;
