@@ -63,6 +63,8 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
             : carried;
         const matrix = placement ? multiply(placement, frameFromLayer) : frameFromLayer;
         const isSelected = layer.id === selected && !layer.locked;
+        // With a tool in the hand the picture under them is meant.
+        const isHeld = isSelected && tool === 'move';
         const splines = splinesOf(layer, frame);
         return (
           <g key={layer.id}>
@@ -84,7 +86,7 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
                   >
                     <title>{layer.name}</title>
                   </path>
-                  {isSelected && layer.content.kind !== 'text' && (
+                  {isHeld && layer.content.kind !== 'text' && (
                     <SplineHandles
                       pane={pane}
                       spline={shown}
@@ -95,8 +97,8 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
                 </g>
               );
             })}
-            {isSelected && <Middle pane={pane} layer={layer} splines={splines} matrix={matrix} />}
-            {isSelected && <Turn pane={pane} layer={layer} splines={splines} matrix={matrix} />}
+            {isHeld && <Middle pane={pane} layer={layer} splines={splines} matrix={matrix} />}
+            {isHeld && <Turn pane={pane} layer={layer} splines={splines} matrix={matrix} />}
           </g>
         );
       })}
