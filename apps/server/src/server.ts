@@ -62,7 +62,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
     uploads.takes(request) ? void uploads.handle(request, response).catch(next) : next(),
   );
   // A long set of pictures is named one by one.
-  app.useBodyParser('json', { limit: '2mb' });
+  app.useBodyParser('json', { limit: '8mb' });
   // Tracks from elsewhere may be long.
   app.useBodyParser('text', { type: ['text/csv', 'application/vnd.lurn.tracks+json'], limit: '64mb' });
   app.use(rememberOrigin);

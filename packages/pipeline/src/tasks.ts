@@ -85,15 +85,16 @@ export interface WarmTask {
   frame: number;
 }
 
-/** Makes the picture of a fill. */
-export interface FillTask {
-  kind: 'fill';
+/** Makes what a layer shows of the clip itself on a frame. */
+export interface PatchTask {
+  kind: 'patch';
   clip: Clip;
   index: ClipIndex;
   layer: CarriedLayer;
+  frame: number;
 }
 
-export type Task = TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask | FillTask;
+export type Task = TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask | PatchTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
@@ -104,7 +105,7 @@ export type TaskNews =
   | { sceneFound: PackedScene }
   | { suggestions: Suggestion[] }
   | { score: PlaceScore }
-  | { filled: LayerPicture };
+  | { patch: LayerPicture | null };
 
 /** What a worker is started with; a message on `port` calls the work off. */
 export interface TaskCall {

@@ -1,7 +1,7 @@
 import { defaultFollowOptions, Samples, SampleState, SceneTable } from '@lurn/core';
 import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/media';
 import { exportMovie } from './render/export-movie.js';
-import { readFill } from './render/fill-layers.js';
+import { readPatch } from './render/patches.js';
 import { FrameCache } from './pass/frame-cache.js';
 import { unpackSamples } from './analyse/packed-samples.js';
 import { analyseScene, packScene } from './analyse/analyse-scene.js';
@@ -69,8 +69,8 @@ const kinds: {
 } = {
   export: (task, context) => exportMovie({ ...task, ...context }),
   suggest: async (task, { tell, signal }) => tell({ suggestions: await suggest(task, signal) }),
-  fill: async ({ layer, clip, index }, { tell, signal }) =>
-    tell({ filled: await readFill(layer, clip, index, signal) }),
+  patch: async ({ layer, frame, clip, index }, { tell, signal }) =>
+    tell({ patch: await readPatch(layer, frame, clip, index, signal) }),
   judge: async (task, { tell }) => tell({ score: await judge(task, atHand) }),
   track,
   scene: async (task, { tell, onProgress, signal }) => {

@@ -38,6 +38,7 @@ import {
   type PlaceScoreView,
   type SuggestionView,
   ExportRequest,
+  LayerRequest,
   SteadyLikeRequest,
   type ExportsView,
 } from '@lurn/contract';
@@ -56,7 +57,7 @@ import {
   type ClipFacts,
   type NamedTrack,
 } from '@lurn/core';
-import type { Match } from '@lurn/core';
+import { packPatch, type Match } from '@lurn/core';
 import { proxySize, readStill } from '@lurn/media';
 import type { Request, Response } from 'express';
 import { EditsService } from '../records/edits.service.js';
@@ -349,12 +350,20 @@ export class ClipsController {
     return this.exports.around(id, frame, layerId);
   }
 
-  @Get(':id/layers/:layerId/fill')
-  @Header('Content-Type', 'image/png')
+  @Post(':id/frames/:frame/patch')
+  @HttpCode(200)
+  @Header('Content-Type', 'application/octet-stream')
   @Header('Cache-Control', 'no-store')
-  @ApiOperation({ summary: 'What a layer fills in, on the frame that it was drawn on, as a PNG' })
-  async fill(@Param('id') id: string, @Param('layerId') layerId: string): Promise<StreamableFile> {
-    return new StreamableFile(await this.exports.fill(id, layerId));
+  @ApiOperation({
+    summary:
+      'What a layer, stored or not, fills in or repairs on a frame, as it is where it was drawn: width and height as two 32-bit numbers, lowest byte first, then red, green, blue and alpha of each pixel',
+  })
+  async patch(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Body() { layer }: LayerRequest,
+  ): Promise<StreamableFile> {
+    return new StreamableFile(packPatch(await this.exports.patch(id, layer, frame)));
   }
 
   @Post(':id/like')

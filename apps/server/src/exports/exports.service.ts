@@ -15,6 +15,7 @@ import {
   type Carriers,
   type Samples,
   type SteadyResult,
+  isPatch,
   measureAround,
   operationsAt,
   pictureBytes,
@@ -22,10 +23,11 @@ import {
   type LayerPicture,
   tracksUnder,
 } from '@lurn/core';
-import { encodingFor, pictureFormat, pngOf, readFrames, stillAs, type Encoding } from '@lurn/media';
+import { encodingFor, pictureFormat, readFrames, stillAs, type Encoding } from '@lurn/media';
 import { pairWords, placeStep, treatedTrouble, type DressStep, type ExportTask } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
+import { checkedLayer } from '../layers/layer-record.js';
 import { AssetsService } from '../layers/assets.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { SERVER_OPTIONS, type ServerOptions } from '../options.js';
@@ -146,27 +148,27 @@ export class ExportsService {
     };
   }
 
-  /** What a layer fills in, on the frame that it was drawn on, as a PNG. */
-  async fill(clipId: string, layerId: string): Promise<Buffer> {
+  /** What a layer shows of the clip itself on a frame, as it is where it was drawn. */
+  async patch(clipId: string, given: object, frame: number): Promise<LayerPicture> {
     const clip = await this.clips.readable(clipId);
     const { row, media, index } = clip;
-    const layer = (await this.clips.layersOf(row.id)).find(({ id }) => id === layerId);
-    if (layer?.content.kind !== 'fill') throw new NotFoundException('There is no such fill.');
+    const layer = checkedLayer(given, row.frames);
+    if (!isPatch(layer.content)) throw new UnprocessableEntityException('The layer is no fill and no repair.');
     const carriers = await this.carriersOf([layer], clip);
     const [carried] = carryLayers([layer], carriers, new Map());
-    let filled: LayerPicture | null = null;
-    await this.jobs.atHand.run({ kind: 'fill', clip: media, index, layer: carried }, (news) => {
-      if ('filled' in news) filled = news.filled;
+    let patch: LayerPicture | null = null;
+    await this.jobs.atHand.run({ kind: 'patch', clip: media, index, layer: carried, frame }, (news) => {
+      if ('patch' in news) patch = news.patch;
     });
-    if (!filled) throw new NotFoundException('There is no such fill.');
-    return pngOf(filled);
+    if (!patch) throw new NotFoundException('The layer shows nothing there.');
+    return patch;
   }
 
   /** The clips that layers show, by the names that they have there: others of the project, or the clip itself. */
   private async filmsOf(layers: readonly Layer[], own: ReadyClip): Promise<Map<string, ReadyClip>> {
     const films = new Map<string, ReadyClip>();
     for (const { name, hidden, content } of layers) {
-      if (content.kind === 'fill' && !hidden) films.set('', own);
+      if (isPatch(content) && !hidden) films.set('', own);
       if (hidden || content.kind !== 'clip' || films.has(content.clip)) continue;
       const film = content.clip
         ? await this.clips.readable(content.clip).catch((error: Error) => {

@@ -1,5 +1,6 @@
 import type { LayerView } from '@lurn/contract';
-import { completeLayer, readLayer, type Layer } from '@lurn/core';
+import { UnprocessableEntityException } from '@nestjs/common';
+import { completeLayer, FormatError, readLayer, type Layer } from '@lurn/core';
 import { differingFields, type RecordKind } from '../records/record-kind.js';
 
 /** A layer as it is kept. */
@@ -34,3 +35,13 @@ export const layerKind: RecordKind<LayerRecord> = {
     }
   },
 };
+
+/** A layer as it was sent, for a clip of so many frames. */
+export function checkedLayer(given: object, frames: number): Layer {
+  try {
+    return readLayer(given, frames);
+  } catch (error) {
+    if (error instanceof FormatError) throw new UnprocessableEntityException(error.message);
+    throw error;
+  }
+}

@@ -1,12 +1,12 @@
 import { randomUUID } from 'node:crypto';
 import { Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import type { ClipChange } from '@lurn/contract';
-import { FormatError, readLayer, type Layer } from '@lurn/core';
+import type { Layer } from '@lurn/core';
 import { ClipsService } from '../clips/clips.service.js';
 import type { Change } from '../records/change.js';
 import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
-import type { LayerRecord } from './layer-record.js';
+import { checkedLayer, type LayerRecord } from './layer-record.js';
 
 /** What is dressed onto a clip: each change is an edit. */
 @Injectable()
@@ -21,7 +21,7 @@ export class LayersService {
   add(clipId: string, given: object): Promise<ClipChange> {
     return this.edits.inTurn(clipId, async () => {
       const { row } = await this.clips.ready(clipId);
-      const layer = checked(given, row.frames);
+      const layer = checkedLayer(given, row.frames);
       const others = await this.clips.layersOf(clipId);
       const position = others.length > 0 ? others[0].position - 1 : 0;
       const after = { ...layer, id: randomUUID(), clipId, position, locked: false, solo: false };
@@ -38,7 +38,7 @@ export class LayersService {
         throw new UnprocessableEntityException(`"${before.name}" is locked; unlock it first.`);
       const { position, clipId } = before;
       const after = {
-        ...checked(given, row.frames),
+        ...checkedLayer(given, row.frames),
         id,
         clipId,
         position,
@@ -116,13 +116,4 @@ function elsewhere({ carrier, shape, content, clipId: from }: LayerRecord, to: s
     matte: null,
     content: content.kind === 'clip' ? { ...content, clip: shown === to ? '' : shown } : content,
   };
-}
-
-function checked(given: object, frames: number): Layer {
-  try {
-    return readLayer(given, frames);
-  } catch (error) {
-    if (error instanceof FormatError) throw new UnprocessableEntityException(error.message);
-    throw error;
-  }
 }

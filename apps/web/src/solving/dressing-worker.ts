@@ -1,9 +1,12 @@
 import type { ClipView } from '@lurn/contract';
 import {
   carryLayers,
-  fillName,
+  isPatch,
+  patchFrames,
+  patchName,
   SceneMotions,
   textName,
+  unpackPatch,
   type CarriedLayer,
   type FrameTimes,
   type Layer,
@@ -56,8 +59,33 @@ async function lengthOf(id: string): Promise<FrameTimes | null> {
   return times.frames > 0 ? times : null;
 }
 
-/** What was filled in, and what it was made for: a fill takes seconds. */
-const fills = new Map<string, { mark: string; picture: LayerPicture }>();
+/** Patches that were made, and what of: they take seconds. */
+const patches = new Map<string, { mark: string; picture: LayerPicture }>();
+
+/** What a layer shows of the clip itself, by the names that it goes by. */
+async function patchesOf(
+  layer: Layer,
+  clipId: string,
+  revision: number,
+): Promise<Map<string, LayerPicture>> {
+  const { content, shape, frame, first, last, carrier } = layer;
+  const made = new Map<string, LayerPicture>();
+  for (const seenOn of patchFrames(layer)) {
+    const name = patchName(layer, seenOn);
+    const mark = `${JSON.stringify([content, shape, frame, first, last, carrier])} ${revision}`;
+    if (patches.get(name)?.mark !== mark) {
+      const response = await fetch(`/api/clips/${encodeURIComponent(clipId)}/frames/${seenOn}/patch`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ layer }),
+      }).catch(() => null);
+      if (response?.ok) patches.set(name, { mark, picture: unpackPatch(await response.arrayBuffer()) });
+    }
+    const known = patches.get(name);
+    if (known) made.set(name, known.picture);
+  }
+  return made;
+}
 
 self.onmessage = async ({
   data: { layers, tracks, clip, scene, clipId, revision },
@@ -79,17 +107,8 @@ self.onmessage = async ({
   const pictures = new Map<string, LayerPicture>();
   for (const layer of layers) {
     const { content } = layer;
-    if (content.kind === 'fill') {
-      if (layer.hidden) continue;
-      const name = fillName(layer);
-      const mark = `${name} ${JSON.stringify([layer.shape, layer.frame, layer.first, layer.last, layer.carrier, content])} ${revision}`;
-      if (fills.get(name)?.mark !== mark) {
-        const address = `/api/clips/${encodeURIComponent(clipId)}/layers/${encodeURIComponent(layer.id)}/fill`;
-        const picture = await fetched(address).catch(() => null);
-        if (picture) fills.set(name, { mark, picture });
-      }
-      const known = fills.get(name);
-      if (known) pictures.set(name, known.picture);
+    if (isPatch(content)) {
+      if (!layer.hidden) for (const [name, picture] of await patchesOf(layer, clipId, revision)) pictures.set(name, picture);
       continue;
     }
     if (content.kind !== 'picture' && content.kind !== 'text') continue;

@@ -1,6 +1,7 @@
 import { durationOf, frameAt, startOf, type FrameTimes } from '../geometry/frame-times.js';
 import { carry, type Carriage, type Carriers } from './carry.js';
-import { fillBox, type FillBox } from './fill.js';
+import type { PixelBox } from '../render/warp-picture.js';
+import { isPatch, patchBox } from './patch.js';
 import type { ClipContent, Layer } from './layer.js';
 
 /** A layer with how it is carried, and, where it shows a clip, which frame of that one on each of its own frames. */
@@ -10,8 +11,8 @@ export interface CarriedLayer {
   /** How its outlines are, where they ride on something else. */
   shapeCarriage?: Carriage | null;
   film?: Int32Array | null;
-  /** Where what it fills in lies, on the frame that it was drawn on. */
-  box?: FillBox | null;
+  /** Where what it has of the clip itself lies, on the frame that it was drawn on. */
+  box?: PixelBox | null;
 }
 
 /**
@@ -50,7 +51,7 @@ export const carryLayers = (
       content.kind === 'clip' && times ? filmFrames({ ...layer, content }, carriers.clip.times, times) : null;
     const { carrier } = layer.shape;
     const shapeCarriage = carrier && carry({ carrier, frame: layer.frame }, carriers);
-    const box = content.kind === 'fill' ? fillBox(layer, carriers.clip) : null;
+    const box = isPatch(content) ? patchBox(layer, carriers.clip) : null;
     return { layer, carriage: carry(layer, carriers), shapeCarriage, film, box };
   });
 

@@ -2,6 +2,7 @@ import type { ClosedSpline } from '../geometry/closed-spline.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import type { Easing } from '../steady/easing.js';
 import type { BlendMode } from './blend.js';
+import type { Stroke } from './stroke.js';
 
 /** What a layer rides on, and what of that it takes. */
 export interface Carrier {
@@ -124,11 +125,28 @@ export interface FillContent {
   kind: 'fill';
   /** So many frames are looked at, spread over the layer's own. */
   frames: number;
+  /** Whether it takes on each frame's light, and its grain. */
+  follow: boolean;
+}
+
+/** What is painted with the brush: colours, and what is copied of the clip. */
+export interface RepairContent {
+  kind: 'repair';
+  /** One over another, in order. */
+  strokes: readonly Stroke[];
+  /** Whether it takes on each frame's light, and its grain. */
+  follow: boolean;
 }
 
 export type LayerContent =
-  CoverContent | ColourContent | PictureContent | ClipContent | TextContent | FillContent;
-export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text', 'fill'] as const;
+  | CoverContent
+  | ColourContent
+  | PictureContent
+  | ClipContent
+  | TextContent
+  | FillContent
+  | RepairContent;
+export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text', 'fill', 'repair'] as const;
 
 /** How words are drawn, by which their picture goes; where they are is no part of it. */
 export const textName = ({ x: _, y: __, turn: ___, ...look }: TextContent): string => JSON.stringify(look);

@@ -9,12 +9,14 @@ import {
   type Mat3,
   type Point,
 } from '../geometry/mat3.js';
-import { quadFromSquare, type Quad } from '../geometry/quad.js';
+import { boxCorners, quadFromSquare, type Quad } from '../geometry/quad.js';
+import type { PixelBox } from '../render/warp-picture.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { eased } from '../steady/easing.js';
 import type { BlendMode } from './blend.js';
 import { scaleAbout } from './carry.js';
-import { fillName, type FillBox } from './fill.js';
+import { isPatch, patchName } from './patch.js';
+import { strokeBox } from './stroke.js';
 import { filmName, type CarriedLayer } from './film.js';
 import {
   textName,
@@ -50,7 +52,14 @@ export interface DressOperation {
   content:
     | CoverContent
     | ColourContent
-    | { kind: 'picture'; asset: string; /** From the unit square. */ frameFromPicture: Mat3 }
+    | {
+        kind: 'picture';
+        asset: string;
+        /** From the unit square. */
+        frameFromPicture: Mat3;
+        /** It takes on the light and the grain of what is about it. */
+        follow?: boolean;
+      }
     /** A picture at its own size, from the clip's pixels about its middle. */
     | { kind: 'text'; asset: string; frameFromMiddle: Mat3 };
   blend: BlendMode;
@@ -73,11 +82,16 @@ export function operationsAt(layers: readonly CarriedLayer[], frame: number): Dr
 }
 
 /** Where a layer lies on a frame, and what of it is seen; null where a quad is none. */
-function placedOn({ layer, carriage, shapeCarriage = null }: CarriedLayer, frame: number) {
+function placedOn({ layer, carriage, shapeCarriage = null, box = null }: CarriedLayer, frame: number) {
   const { content, shape, keys } = layer;
   const pose = layerPoseAt(keys, frame);
   const outlines = partsAt(shape, frame).map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
-  const quad = content.kind === 'picture' || content.kind === 'clip' ? quadOf(content.quad) : null;
+  const quad =
+    content.kind === 'picture' || content.kind === 'clip'
+      ? quadOf(content.quad)
+      : content.kind === 'repair' && box
+        ? boxCorners(box)
+        : null;
   const middle = layerMiddle(layer, frame);
   const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), similarityMatrix(pose, middle));
   const grown = scaleAbout(matrix, middle);
@@ -86,7 +100,8 @@ function placedOn({ layer, carriage, shapeCarriage = null }: CarriedLayer, frame
   // Outlines may ride on something else than what they show.
   const own = shapeCarriage && outlines.length > 0 ? matrixAt(shapeCarriage.frameFromLayer, frame) : matrix;
   const mask: MaskRecipe = {
-    ...scaled(shape, grown),
+    // Strokes end where they were painted: without outlines nothing is drawn in or fades.
+    ...(content.kind === 'repair' && outlines.length === 0 ? unshaped : scaled(shape, grown)),
     outlines: parts.map(({ points, cut }) => ({
       points: points.map(({ x, y }) => apply(own, x, y)),
       cut,
@@ -102,7 +117,9 @@ export function layerMiddle({ content, shape }: Layer, frame: number): Point {
   return middleOf(
     'quad' in content
       ? quadOf(content.quad)
-      : partsAt(shape, frame).flatMap(({ spline }) => flattenSpline(spline)),
+      : content.kind === 'repair'
+        ? content.strokes.flatMap((stroke) => boxCorners(strokeBox(stroke)))
+        : partsAt(shape, frame).flatMap(({ spline }) => flattenSpline(spline)),
   );
 }
 
@@ -118,15 +135,16 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
   if (!placed) return null;
   const { pose, matrix, grown, mask, square } = placed;
   const opacity = layer.opacity * pose.opacity;
-  if (opacity <= 0) return null;
+  if (opacity <= 0 || (isPatch(content) && !(one.box && patchName(layer, frame)))) return null;
   return {
     mask,
     content:
-      content.kind === 'fill' && one.box
+      isPatch(content) && one.box
         ? {
             kind: 'picture',
-            asset: fillName(layer),
+            asset: patchName(layer, frame),
             frameFromPicture: multiply(matrix, boxMatrix(one.box)),
+            follow: content.follow,
           }
         : (content.kind === 'picture' || content.kind === 'clip') && square
           ? {
@@ -155,9 +173,11 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
   };
 }
 
+const unshaped = { featherIn: 0, featherOut: 0, choke: 0, invert: false };
+
 /** From the unit square to a box. */
-const boxMatrix = ({ left, top, width, height }: FillBox): Mat3 => [
-  ...([width, 0, left, 0, height, top] as const),
+const boxMatrix = ({ left, top, right, bottom }: PixelBox): Mat3 => [
+  ...([right - left, 0, left, 0, bottom - top, top] as const),
   ...([0, 0, 1] as const),
 ];
 
@@ -198,7 +218,7 @@ function matteOf({ matte }: Layer, all: readonly CarriedLayer[], frame: number):
 
 /** A mask that is nothing anywhere: an outline without any inside. */
 const nowhere: MaskRecipe = {
-  ...{ featherIn: 0, featherOut: 0, choke: 0, invert: false },
+  ...unshaped,
   outlines: [{ points: [], cut: false }],
 };
 

@@ -15,6 +15,7 @@ import type { SplineKnot } from '../geometry/closed-spline.js';
 import { motionModels } from '../solve/fit-model.js';
 import { easings } from '../steady/easing.js';
 import { FormatError } from './format-error.js';
+import { readStrokes } from './stroke-record.js';
 
 /** What stands in for what a layer's record leaves out. */
 export const layerDefaults = {
@@ -50,7 +51,8 @@ const contentDefaults: { [K in LayerContent['kind']]: Extract<LayerContent, { ki
     } as const),
     ...({ outlineColour: [0, 0, 0], align: 'center', lineSpacing: 1.2, x: 0, y: 0, turn: 0 } as const),
   },
-  fill: { kind: 'fill', frames: 15 },
+  fill: { kind: 'fill', frames: 15, follow: true },
+  repair: { kind: 'repair', strokes: [], follow: true },
 };
 
 /** A layer's content of a kind as it begins. */
@@ -206,8 +208,13 @@ export function readLayer(view: unknown, frames: number): Layer {
             isColour(content.outlineColour) &&
             isOneOf(['left', 'center', 'right'], content.align)
           : content.kind === 'fill'
-            ? Number.isInteger(content.frames) && content.frames >= 1 && content.frames <= mostFillFrames
-            : content.quad.length === 8 &&
+            ? Number.isInteger(content.frames) &&
+              content.frames >= 1 &&
+              content.frames <= mostFillFrames &&
+              typeof content.follow === 'boolean'
+            : content.kind === 'repair'
+              ? typeof content.follow === 'boolean'
+              : content.quad.length === 8 &&
               isNumber(...content.quad) &&
               (content.kind === 'picture'
                 ? typeof content.asset === 'string'
@@ -216,7 +223,9 @@ export function readLayer(view: unknown, frames: number): Layer {
                   content.from >= 0 &&
                   isOneOf(['loop', 'hold', 'still'], content.play));
   if (!sound) throw wrong(`what is said of its ${kind} cannot be read.`);
-  if (!isOneOf(['picture', 'clip', 'text'], content.kind) && shape.parts.length === 0 && !shape.invert)
+  const shown: LayerContent =
+    content.kind === 'repair' ? { ...content, strokes: readStrokes(content.strokes, frames, wrong) } : content;
+  if (!isOneOf(['picture', 'clip', 'text', 'repair'], content.kind) && shape.parts.length === 0 && !shape.invert)
     throw wrong('it has no outline: give its shape a part.');
 
   const { blend = 'normal', opacity = 1, hidden = false, keys = [], matte = null, id = '' } = given;
@@ -262,7 +271,7 @@ export function readLayer(view: unknown, frames: number): Layer {
     last,
     frame,
     carrier,
-    content,
+    content: shown,
     shape: full,
     blend,
     opacity,

@@ -28,7 +28,7 @@ export function holdOutByColour(dressed: Dressed, mask: Mask, key: ColourKey, sc
 const spillReach = 10;
 
 /** The least, or for a negative reach the most, of the values within so many along rows (`step` 1) or columns. */
-function drawnIn(
+export function drawnIn(
   values: Float32Array,
   width: number,
   height: number,

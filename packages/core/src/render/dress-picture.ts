@@ -5,6 +5,7 @@ import { holdOutByColour } from './colour-key.js';
 import { cover, originOf } from './cover-picture.js';
 import { holdOut, type Dressed } from './dressed.js';
 import { lay } from './lay-picture.js';
+import { lightAbout, type LightAbout } from './light-about.js';
 import type { LayingRoom } from './laying-room.js';
 import { exposed, exposedPicture, type LayerBuffer } from './layer-buffer.js';
 import { PictureSampler, PlainSampler, type LayerPicture, type Sampler } from './picture-sampler.js';
@@ -37,8 +38,14 @@ export function dressPicture(
     if (content.kind === 'picture' && !shown) continue;
     const matrix =
       content.kind === 'picture' ? multiply(scaling(scale.x, scale.y), content.frameFromPicture) : identity;
+    const light =
+      shown && content.kind === 'picture' && content.follow
+        ? lightAbout(dressed, shown, matrix, recipe)
+        : null;
     const buffer =
-      shown && isExposed(operation) ? exposedIn(operation, recipe, shown, matrix, format, scale) : null;
+      shown && (light || isExposed(operation))
+        ? exposedIn(operation, recipe, shown, matrix, format, scale, light)
+        : null;
     const box = buffer ? buffer.box : maskBox(recipe, format);
     if (!box) continue;
     const mask = buffer ? wholeMask(box) : maskIn(recipe, box);
@@ -70,6 +77,7 @@ function exposedIn(
   matrix: Mat3,
   format: YuvFormat,
   scale: { x: number; y: number },
+  light: LightAbout | null,
 ): LayerBuffer | null {
   const [there, back] = [scaling(scale.x, scale.y), scaling(1 / scale.x, 1 / scale.y)];
   const scaled = exposures.map((by) => multiply(there, multiply(by, back)));
@@ -83,7 +91,8 @@ function exposedIn(
     right: Math.min(format.width, Math.max(...boxes.map(({ right }) => right)) + reach),
     bottom: Math.min(format.height, Math.max(...boxes.map(({ bottom }) => bottom)) + reach),
   };
-  return exposedPicture(box, picture, matrix, recipe, scaled, { ...match, soften }, frame);
+  const grain = Math.hypot(match.grain, light?.grain ?? 0);
+  return exposedPicture(box, picture, matrix, recipe, scaled, { ...match, soften, grain }, frame, light?.gains);
 }
 
 const wholeMask = (box: PixelBox): Mask => ({

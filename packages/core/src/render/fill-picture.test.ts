@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import { carryLayers, filmsAt } from '../dress/film.js';
-import { fillName } from '../dress/fill.js';
+import { patchName } from '../dress/patch.js';
 import { operationsAt } from '../dress/operations.js';
 import { readLayer } from '../formats/layer-record.js';
 import { evenTimes } from '../geometry/frame-times.js';
@@ -64,10 +64,10 @@ test('who passes is gone, and what is behind is as it was, in the light of the f
   const one = carried();
   // Right there someone stands on that frame.
   expect(shot(12).rgba[4 * (50 * 160 + 72) + 1]).toBe(200);
-  const filled = await fillPicture(one, clip, (frame) => Promise.resolve(shot(frame)));
+  const filled = await fillPicture(one, one.box!, (frame) => Promise.resolve(shot(frame)));
   const [operation] = operationsAt([one], 12);
   if (operation.content.kind !== 'picture') throw new Error('A fill is drawn as a picture.');
-  expect(operation.content.asset).toBe(fillName(one.layer));
+  expect(operation.content.asset).toBe(patchName(one.layer, 12));
   let worst = 0;
   for (let y = 0; y < filled.height; y++)
     for (let x = 0; x < filled.width; x++) {

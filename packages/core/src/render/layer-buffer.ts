@@ -1,5 +1,5 @@
 import { apply, multiply, type Mat3 } from '../geometry/mat3.js';
-import type { Match } from '../dress/layer.js';
+import type { Colour, Match } from '../dress/layer.js';
 import type { MaskRecipe } from '../dress/operations.js';
 import type { LayerPicture, Sampler } from './picture-sampler.js';
 import { PictureSampler } from './picture-sampler.js';
@@ -55,8 +55,8 @@ export class LayerBuffer implements Sampler {
     }
   }
 
-  /** Softens, sets black and white, and lays grain on. */
-  match({ soften, grain, black, white }: Match, frame: number): void {
+  /** Softens, brings to a light, sets black and white, and lays grain on. */
+  match({ soften, grain, black, white }: Match, frame: number, gains: Colour = [1, 1, 1]): void {
     if (soften > 0) this.soften(soften);
     const { values, width, box } = this;
     for (let i = 0; i < values.length; i += 4) {
@@ -66,7 +66,8 @@ export class LayerBuffer implements Sampler {
       const x = box.left + (pixel % width);
       const y = box.top + Math.floor(pixel / width);
       const noise = grain > 0 ? grain * gaussian(x, y, frame) : 0;
-      for (let c = i; c < i + 3; c++) values[c] = (white - black) * values[c] + a * (black + noise);
+      for (let c = 0; c < 3; c++)
+        values[i + c] = (white - black) * gains[c] * values[i + c] + a * (black + noise);
     }
   }
 
@@ -139,10 +140,11 @@ export function exposedPicture(
   exposures: readonly Mat3[],
   match: Match,
   frame: number,
+  gains?: Colour,
 ): LayerBuffer {
   const buffer = new LayerBuffer(box);
   for (const by of exposures)
     buffer.add(picture, multiply(by, matrix), exposed(mask, by), 1 / exposures.length);
-  buffer.match(match, frame);
+  buffer.match(match, frame, gains);
   return buffer;
 }

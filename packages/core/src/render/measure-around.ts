@@ -38,14 +38,7 @@ export function measureAround(levels: Uint8Array | Uint16Array, format: YuvForma
       const k = y * width + x;
       if (inside[k] > 0) continue;
       seen.push(light[k]);
-      const laplacian =
-        4 * light[k] -
-        2 * (light[k - 1] + light[k + 1] + light[k - width] + light[k + width]) +
-        light[k - width - 1] +
-        light[k - width + 1] +
-        light[k + width - 1] +
-        light[k + width + 1];
-      residuals.push(Math.abs(laplacian));
+      residuals.push(laplacian((dx, dy) => light[k + dy * width + dx]));
       const slope = slopeAt(light, k, width);
       edges.push(slope);
       ratio.set(k, slope / Math.max(slopeAt(soft, k, width), 1e-6));
@@ -54,10 +47,7 @@ export function measureAround(levels: Uint8Array | Uint16Array, format: YuvForma
   const byLight = seen.sort((a, b) => a - b);
   const at = (share: number): number =>
     Math.min(Math.max(byLight[Math.floor(share * (byLight.length - 1))], 0), 1);
-  // The median is not drawn up by edges and texture; of a Gaussian's absolute values it is 0.6745 of the deviation, and the
-  // Laplacian's weights have a norm of six.
-  residuals.sort((a, b) => a - b);
-  const grain = residuals[residuals.length >> 1] / 0.6745 / 6;
+  const grain = grainOf(residuals);
   const limit = [...edges].sort((a, b) => a - b)[Math.floor((1 - sharpest) * (edges.length - 1))];
   const ratios = [...ratio]
     .filter(([k]) => slopeAt(light, k, width) >= limit && limit > 6 * grain)
@@ -72,6 +62,22 @@ export function measureAround(levels: Uint8Array | Uint16Array, format: YuvForma
     black: at(darkest),
     white: at(brightest),
   };
+}
+
+/** What smooth parts leave nothing of, about a place: a difference of second differences. */
+export const laplacian = (at: (dx: number, dy: number) => number): number =>
+  Math.abs(
+    4 * at(0, 0) -
+      2 * (at(-1, 0) + at(1, 0) + at(0, -1) + at(0, 1)) +
+      (at(-1, -1) + at(1, -1) + at(-1, 1) + at(1, 1)),
+  );
+
+/** The standard deviation of grain by such differences, which are sorted. */
+export function grainOf(differences: number[]): number {
+  // The median is not drawn up by edges and texture; of a Gaussian's absolute values it is 0.6745 of the deviation, and the
+  // weights have a norm of six.
+  differences.sort((a, b) => a - b);
+  return differences.length > 0 ? differences[differences.length >> 1] / 0.6745 / 6 : 0;
 }
 
 const slopeAt = (light: Float32Array, k: number, width: number): number =>

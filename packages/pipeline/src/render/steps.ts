@@ -18,6 +18,7 @@ import {
   warpPicture,
   OutputPictures,
   operationsAt,
+  patchFrames,
   outputFormat,
   outputOf,
   resamplingNames,
@@ -45,7 +46,7 @@ import {
   type YuvFormat,
 } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
-import { readFills } from './fill-layers.js';
+import { readPatches } from './patches.js';
 import { FilmReader, filmSize } from './film-reader.js';
 
 /**
@@ -209,8 +210,12 @@ const planners: {
     }),
   }),
   dress: ({ layers, pictures, only, films = new Map<string, never>() }, source) => {
-    const boxes = layers.flatMap(({ box }) => box ?? []);
-    const sizes = [...pictures.values(), ...boxes, ...[...films.values()].map(({ clip }) => filmSize(clip))];
+    const patches = layers.flatMap(({ layer, box }) =>
+      box
+        ? patchFrames(layer).map(() => ({ width: box.right - box.left, height: box.bottom - box.top }))
+        : [],
+    );
+    const sizes = [...pictures.values(), ...patches, ...[...films.values()].map(({ clip }) => filmSize(clip))];
     const bytesToLay = layingBytes(source, sizes);
     return {
       format: only === 'layers' ? { ...source, alpha: true } : source,
@@ -234,13 +239,13 @@ const planners: {
         }
         const shown = new Map(pictures);
         const own = films.get('');
-        let filled = false;
+        let patched = false;
         return {
           prepare: async (frame) => {
-            if (!filled && own)
-              for (const [name, picture] of await readFills(layers, own.clip, own.index, signal))
+            if (!patched && own)
+              for (const [name, picture] of await readPatches(layers, own.clip, own.index, signal))
                 shown.set(name, picture);
-            filled = true;
+            patched = true;
             for (const [one, reader] of readers) {
               const [film] = filmsAt([one], frame);
               if (film) shown.set(film.name, await reader.at(film.frame));
