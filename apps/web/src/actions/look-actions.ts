@@ -7,6 +7,7 @@ import {
   Eye,
   Hand,
   Layers2,
+  Pin,
   LocateFixed,
   type LucideIcon,
   Maximize,
@@ -23,8 +24,9 @@ import { useTimeWindow, wholeClip, zoomTime } from '../state/time-window';
 import { toggleRide } from '../state/track-edits';
 import { takeTool, useView } from '../state/view';
 import { useWorkspace, type LowerView } from '../state/workspace';
-import { stageViews, wholePicture, type StageView, type Viewport } from '../stage/panes';
+import { stageViews, wholePictures, type StageView, type Viewport } from '../stage/panes';
 import { useDocument } from '../state/document';
+import { holdPicture } from '../state/held';
 import type { Action } from './action';
 import * as reasons from './reasons';
 
@@ -35,10 +37,11 @@ const views: Record<StageView, { label: string; short: string; icon: LucideIcon 
   wipe: { label: 'Wipe', short: 'Wipe', icon: SquareSplitHorizontal },
   difference: { label: 'Difference', short: 'Difference', icon: Contrast },
   onion: { label: 'Onion skin: several frames at once', short: 'Onion skin', icon: Layers2 },
+  held: { label: 'Work in the held picture', short: 'Held', icon: Pin },
 };
 
 /** Views whose buttons are icons alone. */
-export const isRareView = (view: StageView): boolean => view === 'difference' || view === 'onion';
+export const isRareView = (view: StageView): boolean => ['difference', 'onion', 'held'].includes(view);
 
 export const shortViewName = (view: StageView): string => views[view].short;
 
@@ -57,8 +60,8 @@ const lower: { view: LowerView; label: string; icon: LucideIcon; key: string; wi
 
 function magnify(factor: number): void {
   const zoomed = (v: Viewport): Viewport => ({ ...v, zoom: Math.min(Math.max(v.zoom * factor, 0.25), 40) });
-  useView.setState(({ viewports: { source, steadied } }) => ({
-    viewports: { source: zoomed(source), steadied: zoomed(steadied) },
+  useView.setState(({ viewports: { source, steadied, held } }) => ({
+    viewports: { source: zoomed(source), steadied: zoomed(steadied), held: zoomed(held) },
   }));
 }
 
@@ -74,9 +77,9 @@ export const lookActions = reasons.needing(reasons.clip, [
     label: views[view].label,
     icon: views[view].icon,
     keys: [`${i + 1}`],
-    wish: 'compare before after',
+    wish: view === 'held' ? 'still square flat rectify paint clean plate' : 'compare before after',
     isOn: () => useView.getState().view === view,
-    run: () => useView.setState({ view }),
+    run: () => (view === 'held' ? holdPicture() : useView.setState({ view })),
   })),
   {
     id: 'flicker',
@@ -94,7 +97,7 @@ export const lookActions = reasons.needing(reasons.clip, [
     icon: Maximize,
     keys: ['0'],
     wish: 'fit zoom out',
-    run: () => useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } }),
+    run: () => useView.setState({ viewports: wholePictures }),
   },
   { id: 'magnify', group: 'Look', label: 'Zoom in', icon: Plus, keys: ['='], run: () => magnify(1.5) },
   { id: 'lessen', group: 'Look', label: 'Zoom out', icon: Minus, keys: ['-'], run: () => magnify(1 / 1.5) },

@@ -1,5 +1,7 @@
 import { useSyncExternalStore } from 'react';
+import { useBrush } from '../state/brush';
 import { useDocument } from '../state/document';
+import { useLayers } from '../state/layers';
 import { usePlayhead } from '../state/playhead';
 import { usePreferences } from '../state/preferences';
 import { useRegions } from '../state/regions';
@@ -18,6 +20,8 @@ const stores = [
   usePlayhead,
   usePreferences,
   useWorkspace,
+  useBrush,
+  useLayers,
   useRegions,
   useTroubles,
   useSync,

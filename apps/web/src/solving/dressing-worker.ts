@@ -1,5 +1,6 @@
 import type { ClipView } from '@lurn/contract';
 import {
+  carry,
   carryLayers,
   isPatch,
   patchFrames,
@@ -7,6 +8,7 @@ import {
   SceneMotions,
   textName,
   unpackPatch,
+  type Carriage,
   type CarriedLayer,
   type FrameTimes,
   type Layer,
@@ -21,6 +23,8 @@ import type { SolvingOrder } from './solving-order';
 /** The layers that are seen, and all that they ride on. */
 export interface DressingOrder extends Pick<SolvingOrder, 'tracks' | 'clip' | 'scene'> {
   layers: Layer[];
+  /** What the picture is held by that layers are worked on in; null where it is not shown. */
+  held: Pick<Layer, 'carrier' | 'frame'> | null;
   clipId: string;
   /** Counts what has changed of what carries layers. */
   revision: number;
@@ -29,6 +33,7 @@ export interface DressingOrder extends Pick<SolvingOrder, 'tracks' | 'clip' | 's
 export interface DressingNews {
   carried: CarriedLayer[];
   pictures: Map<string, LayerPicture>;
+  held: Carriage | null;
 }
 
 const keeper = new SampleKeeper();
@@ -63,11 +68,7 @@ async function lengthOf(id: string): Promise<FrameTimes | null> {
 const patches = new Map<string, { mark: string; picture: LayerPicture }>();
 
 /** What a layer shows of the clip itself, by the names that it goes by. */
-async function patchesOf(
-  layer: Layer,
-  clipId: string,
-  revision: number,
-): Promise<Map<string, LayerPicture>> {
+async function patchesOf(layer: Layer, clipId: string, revision: number): Promise<Map<string, LayerPicture>> {
   const { content, shape, frame, first, last, carrier } = layer;
   const made = new Map<string, LayerPicture>();
   for (const seenOn of patchFrames(layer)) {
@@ -88,7 +89,7 @@ async function patchesOf(
 }
 
 self.onmessage = async ({
-  data: { layers, tracks, clip, scene, clipId, revision },
+  data: { layers, tracks, clip, scene, held: by, clipId, revision },
 }: MessageEvent<DressingOrder>) => {
   const samples = keeper.take(tracks, clip.times.frames);
   let held = null;
@@ -108,7 +109,8 @@ self.onmessage = async ({
   for (const layer of layers) {
     const { content } = layer;
     if (isPatch(content)) {
-      if (!layer.hidden) for (const [name, picture] of await patchesOf(layer, clipId, revision)) pictures.set(name, picture);
+      if (!layer.hidden)
+        for (const [name, picture] of await patchesOf(layer, clipId, revision)) pictures.set(name, picture);
       continue;
     }
     if (content.kind !== 'picture' && content.kind !== 'text') continue;
@@ -123,5 +125,5 @@ self.onmessage = async ({
     if (picture) pictures.set(asset, picture);
     else known.delete(asset);
   }
-  self.postMessage({ carried, pictures } satisfies DressingNews);
+  self.postMessage({ carried, pictures, held: by && carry(by, carriers) } satisfies DressingNews);
 };

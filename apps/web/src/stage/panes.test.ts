@@ -1,9 +1,15 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { heightBeside, layOut, stageViews, wholePicture as whole, zoomAbout } from './panes';
+import {
+  heightBeside,
+  layOut,
+  stageViews,
+  wholePicture as whole,
+  wholePictures as both,
+  zoomAbout,
+} from './panes';
 
 const clip = { width: 1920, height: 1080, pixelAspect: 1 };
-const both = { source: whole, steadied: whole };
 const stage = fc.record({
   width: fc.integer({ min: 300, max: 2400 }),
   height: fc.integer({ min: 200, max: 1400 }),
@@ -70,7 +76,7 @@ test('zooming keeps the clip point under the cursor', () => {
       (factor, x, y) => {
         const size = { width: 1000, height: 400 };
         const near = { zoom: 2, centreX: 0.45, centreY: 0.6 };
-        const look = { source: near, steadied: near };
+        const look = { source: near, steadied: near, held: near };
         const [before] = layOut('twin', size, clip, look, 0.5);
         const [after] = layOut(
           'twin',

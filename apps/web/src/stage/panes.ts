@@ -1,10 +1,10 @@
 import type { Point } from '@lurn/core';
 
 /** What the stage shows. */
-export const stageViews = ['twin', 'source', 'steadied', 'wipe', 'difference', 'onion'] as const;
+export const stageViews = ['twin', 'source', 'steadied', 'wipe', 'difference', 'onion', 'held'] as const;
 export type StageView = (typeof stageViews)[number];
 
-export type PaneKind = 'source' | 'steadied';
+export type PaneKind = 'source' | 'steadied' | 'held';
 
 export interface Rectangle {
   x: number;
@@ -42,13 +42,18 @@ export interface Viewport {
 }
 
 export const wholePicture: Viewport = { zoom: 1, centreX: 0.5, centreY: 0.5 };
+export const wholePictures: Record<PaneKind, Viewport> = {
+  source: wholePicture,
+  steadied: wholePicture,
+  held: wholePicture,
+};
 
 const gap = 10;
 
 /**
  * Lays the panes out in a stage of the given size; `wipe` is the share of the width left to the source. The steadied picture may
  * have a size and shape of its own. A wipe shows the picture by other settings, of the size `other`, in place of the source where
- * there are any.
+ * there are any. The held picture, of the size `held`, has the source beside it.
  */
 export function layOut(
   view: StageView,
@@ -58,13 +63,14 @@ export function layOut(
   wipe: number,
   output: ShownSize = clip,
   other?: ShownSize,
+  held: ShownSize = clip,
 ): PaneGeometry[] {
   const across = clip.width * clip.pixelAspect;
   const place = (
     kind: PaneGeometry['kind'],
     area: Rectangle,
     window: Rectangle,
-    shown = kind === 'source' ? clip : output,
+    shown = kind === 'source' ? clip : kind === 'held' ? held : output,
   ): PaneGeometry => {
     const viewport = viewports[kind];
     const { width, height, pixelAspect } = shown;
@@ -81,7 +87,9 @@ export function layOut(
     };
   };
   const whole = { x: 0, y: 0, ...stage };
-  if (view === 'twin') {
+  if (view === 'twin' || view === 'held') {
+    const [first, second] =
+      view === 'held' ? (['held', 'source'] as const) : (['source', 'steadied'] as const);
     // Beside each other, or one above the other, whichever shows more.
     const beside = Math.min((stage.width - gap) / 2 / across, stage.height / clip.height);
     const above = Math.min(stage.width / across, (stage.height - gap) / 2 / clip.height);
@@ -89,12 +97,12 @@ export function layOut(
       const width = (stage.width - gap) / 2;
       const right = { x: width + gap, y: 0, width, height: stage.height };
       const left = { x: 0, y: 0, width, height: stage.height };
-      return [place('source', left, left), place('steadied', right, right)];
+      return [place(first, left, left), place(second, right, right)];
     }
     const height = (stage.height - gap) / 2;
     const top = { x: 0, y: 0, width: stage.width, height };
     const bottom = { x: 0, y: height + gap, width: stage.width, height };
-    return [place('source', top, top), place('steadied', bottom, bottom)];
+    return [place(first, top, top), place(second, bottom, bottom)];
   }
   if (view === 'wipe') {
     const edge = Math.round(stage.width * wipe);
@@ -138,16 +146,16 @@ export function zoomAbout(
   return changed(viewports, pane.kind, alone, zoomed);
 }
 
-/** Has one pane's viewport changed, or both by the same. */
+/** Has one pane's viewport changed, or those of source and steadied by the same: what is held lies otherwise. */
 export const changed = (
   viewports: Readonly<Record<PaneKind, Viewport>>,
   kind: PaneKind,
   alone: boolean,
   change: (viewport: Viewport) => Viewport,
-): Record<PaneKind, Viewport> => ({
-  source: alone && kind !== 'source' ? viewports.source : change(viewports.source),
-  steadied: alone && kind !== 'steadied' ? viewports.steadied : change(viewports.steadied),
-});
+): Record<PaneKind, Viewport> =>
+  alone || kind === 'held'
+    ? { ...viewports, [kind]: change(viewports[kind]) }
+    : { ...viewports, source: change(viewports.source), steadied: change(viewports.steadied) };
 
 /** The pane that a stage point lies in. */
 export const paneAt = (panes: readonly PaneGeometry[], { x, y }: Point): PaneGeometry | null =>

@@ -23,7 +23,7 @@ test('the point stands still on the source and on the steadied picture, at any z
       'twin',
       { width: 900, height: 300 },
       { width: 960, height: 540, pixelAspect: 1 },
-      { source: look, steadied: look },
+      { source: look, steadied: look, held: look },
       0.5,
     );
     for (const pane of panes) {

@@ -42,6 +42,6 @@ export function rideOn(samples: TrackSamples, placing: Placing | null, from: num
 
 /** A pane as it is on a frame of a ride. */
 export const riding = (pane: PaneGeometry, ride: Ride | null, frame: number): PaneGeometry =>
-  ride && frame >= 0 && 2 * frame < ride.source.length
+  ride && pane.kind !== 'held' && frame >= 0 && 2 * frame < ride.source.length
     ? shiftedBy(pane, { x: ride[pane.kind][2 * frame], y: ride[pane.kind][2 * frame + 1] })
     : pane;

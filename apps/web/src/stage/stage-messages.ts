@@ -53,6 +53,8 @@ export type StageOrder =
     }
   /** Of what is chosen, or of what it is compared with in place of the source; null where there is none. */
   | { type: 'placements'; of: OutputName; placing: Placing | null; look: OutputLook }
+  /** How frames lie in the held picture, nine numbers each; null where it is not shown. */
+  | { type: 'held'; placements: Float64Array | null }
   /** Whether bare edges are hatched, where they would be black. */
   | { type: 'hatching'; hatched: boolean }
   /** The steadied picture gives way to what it is compared with, or is shown by how it differs from it. */

@@ -76,6 +76,8 @@ let shown = -1;
 let busy = false;
 let playing: (Extract<StageOrder, { type: 'play' }> & { startedAt: number }) | null = null;
 let ride: Ride | null = null;
+/** How frames lie in the held picture. */
+let held: Float64Array | null = null;
 /** Canvas size at full resolution. */
 let full = { width: 1, height: 1 };
 
@@ -132,7 +134,8 @@ function panesAt(frame: number): Pane[] {
       ...placed(name, frame, picture),
       made: makeOutput(name, frame) ? name : null,
     });
-    const shows = isSource ? null : pane.isOther || compared === 'source' ? 'other' : 'own';
+    const isHeld = pane.kind === 'held';
+    const shows = isSource || isHeld ? null : pane.isOther || compared === 'source' ? 'other' : 'own';
     return {
       x: Math.round(pane.x * scale),
       y: Math.round(pane.y * scale),
@@ -142,10 +145,12 @@ function panesAt(frame: number): Pane[] {
       scaleY: pane.scaleY * scale,
       shiftX: pane.shiftX * scale,
       shiftY: pane.shiftY * scale,
-      ...(shows ? shown(shows) : { outputFromFrame: identity, byRows: null, made: null }),
+      ...(shows
+        ? shown(shows)
+        : { outputFromFrame: isHeld ? heldAt(frame) : identity, byRows: null, made: null }),
       picture,
-      beyond: isSource ? 'nothing' : beyond,
-      against: !isSource && compared === 'difference' ? shown('other') : null,
+      beyond: isSource ? 'nothing' : isHeld ? 'black' : beyond,
+      against: !isSource && !isHeld && compared === 'difference' ? shown('other') : null,
       analysis: isSource ? analysis : null,
     };
   });
@@ -167,6 +172,9 @@ function placed(
     byRows: placing.rows ? { rows: placing.rows, frame } : null,
   };
 }
+
+/** How a frame lies in the held picture. */
+const heldAt = (frame: number): Mat3 => (held && 9 * frame < held.length ? matrixAt(held, frame) : identity);
 
 /** Where the source lies in the output at zoom 1, without anything taken out. */
 function unsteadied(): Mat3 {
@@ -362,6 +370,10 @@ self.onmessage = ({ data: order }: MessageEvent<StageOrder>) => {
         };
         tell({ type: 'picked', colour: colourAt(plain.data, formatOf(plain), at, 1.5) });
       }
+      break;
+    case 'held':
+      held = order.placements;
+      draw(shown);
       break;
     case 'hatching':
       hatched = order.hatched;

@@ -23,6 +23,7 @@ import { ActionContextMenu } from '../actions/action-menu';
 import { api } from '../api/client';
 import { timesOf } from '../state/clip-times';
 import { useDressing } from '../state/dressing';
+import { heldPlacing, useHeld } from '../state/held';
 import { takeColour, useLayers } from '../state/layers';
 import { useDocument } from '../state/document';
 import { useCompared } from '../state/kept';
@@ -33,6 +34,7 @@ import { useView } from '../state/view';
 import { ErrorNote } from '../ui/error-note';
 import { fullFrame, Loupe } from './loupe';
 import { Areas } from './overlays/areas';
+import { BrushMarks } from './overlays/brush-marks';
 import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
 import { GroupMarks } from './overlays/group-marks';
@@ -42,9 +44,10 @@ import { Regions } from './overlays/regions';
 import { Paths } from './overlays/paths';
 import { WanderMark } from './overlays/wander-mark';
 import { WipeEdge } from './overlays/wipe-edge';
-import { layOut, paneAt, wholePicture, zoomAbout, type PaneGeometry } from './panes';
+import { layOut, paneAt, wholePictures, zoomAbout, type PaneGeometry } from './panes';
 import { rideOn, riding } from './ride';
 import type { OutputLook, StageNews, StageOrder } from './stage-messages';
+import { HeldChoice } from './held-choice';
 import { ToolHint } from './tool-hint';
 import { makeTool } from './tools/make-tool';
 import type { StagePointer, StageTool } from './tools/stage-tool';
@@ -54,7 +57,7 @@ const noClip = { id: '', width: 1, height: 1, frames: 1, frameRate: '25/1', time
 /** Milliseconds. */
 const restBeforeWarming = 400;
 
-const names = { source: 'Source', steadied: 'Steadied' };
+const names = { source: 'Source', steadied: 'Steadied', held: 'Held' };
 
 /** What can be done where the pictures are, with the chosen tracks and with the view. */
 const stageMenu = [
@@ -98,10 +101,11 @@ export function Stage() {
     () => compared && (compared.output ? { ...compared.output, pixelAspect: 1 } : picture),
     [compared, picture],
   );
+  const heldSize = useHeldSize(picture.pixelAspect);
   const frameTimes = useMemo(() => timesOf({ frames, frameRate, times }), [frames, frameRate, times]);
   const panes = useMemo(
-    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe, output, other) : []),
-    [view, size, picture, viewports, wipe, output, other],
+    () => (size.width > 0 ? layOut(view, size, picture, viewports, wipe, output, other, heldSize) : []),
+    [view, size, picture, viewports, wipe, output, other, heldSize],
   );
 
   const ride = useRide();
@@ -201,6 +205,9 @@ export function Stage() {
       (now, before) => (now.result !== before.result || now.kept !== before.kept) && sendCompared(),
     );
     sendCompared();
+    const sendHeld = (): void => send({ type: 'held', placements: heldPlacing()?.placements ?? null });
+    const stopHeld = useHeld.subscribe(sendHeld);
+    sendHeld();
     const sendLayers = (): void => {
       const { carried, pictures } = useDressing.getState();
       const { selected, matte } = useLayers.getState();
@@ -259,6 +266,7 @@ export function Stage() {
       stopHatching();
       stopComparing();
       stopCompared();
+      stopHeld();
       stopLayers();
       drawing.terminate();
       worker.current = null;
@@ -313,7 +321,9 @@ export function Stage() {
   };
   const pointer = (event: PointerEvent): StagePointer => {
     const p = at(event);
-    return { at: p, pane: paneAt(ridden(), p), shiftKey: event.shiftKey, altKey: event.altKey };
+    const { shiftKey, altKey, pointerType, pressure } = event;
+    const pressed = pointerType === 'pen' ? pressure : 1;
+    return { at: p, pane: paneAt(ridden(), p), pressure: pressed, shiftKey, altKey };
   };
   const onWheel = (event: WheelEvent): void => {
     const p = at(event);
@@ -327,7 +337,7 @@ export function Stage() {
     own[what](pointer(event));
     setCursor(own.cursor);
   };
-  const aims = tool === 'place' || tool === 'aside';
+  const aims = tool === 'place' || tool === 'aside' || tool === 'brush';
   const overlay = panes.some((pane) => pane.kind === 'source');
 
   return (
@@ -356,15 +366,14 @@ export function Stage() {
           }}
           onPointerMove={(event) => tell('move', event)}
           onPointerEnter={() =>
-            aims && void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
+            aims &&
+            tool !== 'brush' &&
+            void fullFrame(id, usePlayhead.getState().shown).catch(() => undefined)
           }
           onPointerLeave={(event) => aims && tell('leave', event)}
           onPointerUp={(event) => tell('up', event)}
           onPointerCancel={(event) => tell('leave', event)}
-          onDoubleClick={() =>
-            tool === 'move' &&
-            useView.setState({ viewports: { source: wholePicture, steadied: wholePicture } })
-          }
+          onDoubleClick={() => tool === 'move' && useView.setState({ viewports: wholePictures })}
         >
           <g pointerEvents={tool !== 'move' && tool !== 'hand' ? 'none' : undefined}>
             <Riding panes={panes} kind="source" ride={ride} id="source">
@@ -373,8 +382,19 @@ export function Stage() {
                   <GroupMarks pane={pane} />
                   <Areas pane={pane} />
                   <LayerOutlines pane={pane} />
+                  <BrushMarks pane={pane} />
                   <Regions pane={pane} />
                   <Boxes pane={pane} onAim={setAim} />
+                  <Guides pane={pane} />
+                </>
+              )}
+            </Riding>
+            <Riding panes={panes} kind="held" ride={null} id="held">
+              {(pane) => (
+                <>
+                  <Regions pane={pane} />
+                  <LayerOutlines pane={pane} />
+                  <BrushMarks pane={pane} />
                   <Guides pane={pane} />
                 </>
               )}
@@ -385,6 +405,7 @@ export function Stage() {
                   <WanderMark pane={pane} />
                   <Regions pane={pane} />
                   <LayerOutlines pane={pane} />
+                  <BrushMarks pane={pane} />
                   <Guides pane={pane} />
                 </>
               )}
@@ -435,6 +456,17 @@ function Riding({
   );
 }
 
+/** The size of the held picture. */
+function useHeldSize(pixelAspect: number) {
+  useHeld();
+  const placing = heldPlacing();
+  const [width, height] = [placing?.size.width, placing?.size.height];
+  return useMemo(
+    () => (width && height ? { width, height, pixelAspect } : undefined),
+    [width, height, pixelAspect],
+  );
+}
+
 /** How the pictures are moved so that the ridden track's point stands still; null where none is ridden. */
 function useRide(): ReturnType<typeof rideOn> {
   const ride = useView((s) => s.ride);
@@ -463,10 +495,11 @@ function PaneLabel({ pane, right }: { pane: PaneGeometry; right: boolean }) {
   const place = right ? { right: 8 } : { left: pane.x + 8 };
   return (
     <span
-      className="pointer-events-none absolute rounded bg-base-300/80 px-2 py-0.5 text-[11px] font-medium tracking-wide"
+      className="pointer-events-none absolute flex items-center rounded bg-base-300/85 px-2 py-0.5 text-[11px] font-medium tracking-wide whitespace-nowrap"
       style={{ ...place, top: pane.y + 8 }}
     >
       {name}
+      {pane.kind === 'held' && <HeldChoice />}
     </span>
   );
 }

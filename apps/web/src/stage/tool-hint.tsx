@@ -15,6 +15,7 @@ const hints: Record<Exclude<Tool, 'move'>, string> = {
   outline: 'Click for corners, drag for curves, on the source; close on the first, or with Enter.',
   cutout: 'Click for corners, drag for curves, on the source; close on the first, or with Enter.',
   pipette: 'Click on the colour, on the source. Enter takes that in the middle.',
+  brush: 'Paint on either picture. Shift and a click say where copies come from; on another frame, too.',
   region:
     'Draw loosely about a flat thing, on the source: click for corners, drag for curves; close on the first, or with Enter.',
   'hold-out':

@@ -4,7 +4,10 @@ import { orderFor } from '../solving/solver';
 import type { DressingNews, DressingOrder } from '../solving/dressing-worker';
 import { timesOf } from './clip-times';
 import { useDocument } from './document';
+import { heldBy, useHeld } from './held';
+import { useLayers } from './layers';
 import { heldScene, useScene } from './scene';
+import { useView } from './view';
 
 /** The layers that are seen, with how they are carried and the pictures that they show. */
 export const useDressing = create<{ carried: CarriedLayer[]; pictures: ReadonlyMap<string, LayerPicture> }>(
@@ -22,7 +25,8 @@ function dress(): void {
   const { clip, layers, samples, steady, tracks: known } = useDocument.getState();
   if (!clip || !steady) return;
   const seen = soloed(layers);
-  if (seen.every(({ hidden }) => hidden)) {
+  const by = heldBy();
+  if (!by && seen.every(({ hidden }) => hidden)) {
     if (useDressing.getState().carried.some(({ layer }) => !layer.hidden))
       useDressing.setState({ carried: [] });
     return;
@@ -35,17 +39,22 @@ function dress(): void {
   busy = true;
   worker.onmessage = ({ data }: MessageEvent<DressingNews>) => {
     busy = false;
-    if (useDocument.getState().clip?.id === clip.id) useDressing.setState(data);
+    const { held, ...dressed } = data;
+    if (useDocument.getState().clip?.id === clip.id) {
+      useDressing.setState(dressed);
+      useHeld.setState({ carriage: held });
+    }
     if (again) {
       again = false;
       dress();
     }
   };
   const ids = tracksUnder(seen);
+  for (const id of by?.carrier.trackIds ?? []) ids.add(id);
   const { width, height, pixelAspect } = clip;
-  const ridesScene = seen.some(({ carrier, shape }) =>
-    [carrier, shape.carrier].some((one) => one?.kind === 'scene'),
-  );
+  const ridesScene =
+    by?.carrier.kind === 'scene' ||
+    seen.some(({ carrier, shape }) => [carrier, shape.carrier].some((one) => one?.kind === 'scene'));
   const { tracks, ...order } = orderFor(null, {
     tracks: known.flatMap(({ id, region }) => {
       const own = ids.has(id) ? samples.get(id) : undefined;
@@ -56,18 +65,21 @@ function dress(): void {
     scene: ridesScene ? heldScene() : null,
   });
   const rides = { tracks, clip: order.clip, scene: order.scene };
-  worker.postMessage({ ...rides, layers: seen, clipId: clip.id, revision: carried } satisfies DressingOrder);
+  worker.postMessage({
+    ...rides,
+    ...{ layers: seen, held: by, clipId: clip.id, revision: carried },
+  } satisfies DressingOrder);
 }
 
 useDocument.subscribe((now, before) => {
   if (now.clip?.id !== before.clip?.id) useDressing.setState({ carried: [], pictures: new Map() });
   if (now.samples !== before.samples || now.scene !== before.scene) carried++;
-  const rides = tracksUnder(now.layers).size > 0;
+  const rides = tracksUnder(now.layers).size > 0 || heldBy() !== null;
   if (
     now.layers !== before.layers ||
     now.clip?.id !== before.clip?.id ||
     (rides && (now.samples !== before.samples || now.tracks !== before.tracks)) ||
-    (now.layers.length > 0 && now.scene !== before.scene)
+    ((now.layers.length > 0 || heldBy()) && now.scene !== before.scene)
   )
     dress();
 });
@@ -75,3 +87,8 @@ useDocument.subscribe((now, before) => {
 useScene.subscribe((now, before) => {
   if (now.motions !== before.motions && useDocument.getState().layers.length > 0) dress();
 });
+
+// Another layer chosen, another thing to hold by.
+useView.subscribe((now, before) => now.view !== before.view && heldBy() && dress());
+useHeld.subscribe((now, before) => now.own !== before.own && heldBy() && dress());
+useLayers.subscribe((now, before) => now.selected !== before.selected && heldBy() && dress());

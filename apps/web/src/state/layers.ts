@@ -60,7 +60,7 @@ export function modelFor(trackIds: readonly string[]): Carrier['model'] {
 }
 
 /** What a new layer rides on: the chosen tracks, else what is held of the scene, else the frame itself. */
-function likelyCarrier(): Carrier {
+export function likelyCarrier(): Carrier {
   const { scene, tracks, samples } = get();
   const { chosen } = useSelection.getState();
   const frame = usePlayhead.getState().frame;
@@ -83,6 +83,7 @@ const names: Record<LayerContent['kind'], string> = {
   clip: 'Clip',
   text: 'Text',
   fill: 'Fill',
+  repair: 'Repair',
 };
 
 /** Where a new layer is drawn: about the chosen track's box, else in the middle. */
@@ -109,6 +110,9 @@ export async function addLayer(kind: 'cover' | 'colour' | 'fill'): Promise<void>
     featherOut: kind === 'cover' ? 6 : kind === 'fill' ? 3 : 0,
   });
 }
+
+/** A layer to paint on, as on the frame that is shown. */
+export const addRepairLayer = (): Promise<void> => put(freshContent('repair'), layerDefaults.shape);
 
 /** Writes something on the frame that is shown. */
 export async function addText(font = ''): Promise<void> {
@@ -291,8 +295,8 @@ export const unkeyLayer = (layer: LayerOfClip): void =>
 const unsaved = new Map<string, ReturnType<typeof setTimeout>>();
 const restBeforeSaving = 350;
 
-/** Changes a layer: seen at once, stored when the hand rests. */
-export function changeLayer(id: string, part: Partial<LayerOfClip>): void {
+/** Changes a layer: seen at once, stored when the hand rests, or after so many milliseconds. */
+export function changeLayer(id: string, part: Partial<LayerOfClip>, rest = restBeforeSaving): void {
   set(({ layers }) => ({ layers: layers.map((one) => (one.id === id ? { ...one, ...part } : one)) }));
   clearTimeout(unsaved.get(id));
   unsaved.set(
@@ -301,7 +305,7 @@ export function changeLayer(id: string, part: Partial<LayerOfClip>): void {
       unsaved.delete(id);
       const layer = get().layers.find((one) => one.id === id);
       if (layer) void edit((_, edits) => edits.changeLayer(id, layer));
-    }, restBeforeSaving),
+    }, rest),
   );
 }
 

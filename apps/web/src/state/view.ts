@@ -1,11 +1,11 @@
 import type { ClosedSpline, Point, SplineKnot } from '@lurn/core';
 import { create } from 'zustand';
-import { wholePicture, type PaneKind, type StageView, type Viewport } from '../stage/panes';
+import { wholePictures, type PaneKind, type StageView, type Viewport } from '../stage/panes';
 
 /**
  * What is in the hand. `aside` puts the box on another feature; `within` and `without` draw areas for suggestions; `line`
  * and `cross` set guide marks; `outline` and `cutout` draw what
- * is seen of the selected layer, `pipette` takes a colour for its key; `region` draws a flat area to follow, `hold-out` what never counts of it; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
+ * is seen of the selected layer, `pipette` takes a colour for its key, `brush` paints; `region` draws a flat area to follow, `hold-out` what never counts of it; `hand` has the arrow keys move the box, frame by frame; `put` drags the steadied picture.
  */
 export const tools = [
   'move',
@@ -22,6 +22,7 @@ export const tools = [
   'outline',
   'cutout',
   'pipette',
+  'brush',
   'region',
   'hold-out',
 ] as const;
@@ -84,7 +85,7 @@ export const firstView: Omit<View, 'asSeen'> = {
   draft: null,
   guides: [],
   view: 'twin',
-  viewports: { source: wholePicture, steadied: wholePicture },
+  viewports: wholePictures,
   wipe: 0.5,
   onionGap: 5,
   ride: null,

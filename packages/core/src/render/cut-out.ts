@@ -7,6 +7,9 @@ const mostRelit = 2;
 /** Levels below this tell nothing of it. */
 const darkest = 8;
 
+/** Has a frame of the clip in red, green and blue at its own size; those after it up to `last` will be asked for next. */
+export type ReadFrame = (frame: number, last?: number) => Promise<LayerPicture>;
+
 /** What a frame shows of a box, three numbers a pixel; not numbers outside the picture. */
 export function cutOut(
   { rgba, width, height }: LayerPicture,

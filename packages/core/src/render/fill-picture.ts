@@ -2,7 +2,7 @@ import { flattenSpline, isInAny } from '../geometry/closed-spline.js';
 import { identity, matrixAt, type Point } from '../geometry/mat3.js';
 import type { CarriedLayer } from '../dress/film.js';
 import { partsAt } from '../dress/operations.js';
-import { cutOut, medianOf, relight } from './cut-out.js';
+import { cutOut, medianOf, relight, type ReadFrame } from './cut-out.js';
 import type { LayerPicture } from './picture-sampler.js';
 import type { PixelBox } from './warp-picture.js';
 
@@ -21,11 +21,7 @@ export function framesToFill({ layer, carriage }: CarriedLayer): number[] {
  * What is inside a layer's outlines without what passes there: of each pixel the median over frames, which are carried to where
  * the layer was drawn and brought to that one's light. `read` has a frame of the clip in red, green and blue at its own size.
  */
-export async function fillPicture(
-  one: CarriedLayer,
-  box: PixelBox,
-  read: (frame: number) => Promise<LayerPicture>,
-): Promise<LayerPicture> {
+export async function fillPicture(one: CarriedLayer, box: PixelBox, read: ReadFrame): Promise<LayerPicture> {
   const { layer, carriage } = one;
   const outlines = partsAt(layer.shape, layer.frame).flatMap(({ spline, cut }) =>
     cut ? [] : [flattenSpline(spline)],
@@ -41,7 +37,9 @@ export async function fillPicture(
   const middle = medianOf(looks, own);
   const [width, height] = [box.right - box.left, box.bottom - box.top];
   const rgba = new Uint8Array(4 * width * height).fill(255);
-  middle.forEach((value, i) => (rgba[4 * Math.floor(i / 3) + (i % 3)] = Math.min(Math.max(Math.round(value), 0), 255)));
+  middle.forEach(
+    (value, i) => (rgba[4 * Math.floor(i / 3) + (i % 3)] = Math.min(Math.max(Math.round(value), 0), 255)),
+  );
   return { width, height, rgba };
 }
 

@@ -1,4 +1,5 @@
 import type { CarriedLayer } from '../dress/film.js';
+import type { ReadFrame } from './cut-out.js';
 import { fillPicture } from './fill-picture.js';
 import type { LayerPicture } from './picture-sampler.js';
 import { repairPicture } from './repair-picture.js';
@@ -25,12 +26,13 @@ export function unpackPatch(bytes: ArrayBuffer): LayerPicture {
 export function patchPicture(
   one: CarriedLayer,
   frame: number,
-  read: (frame: number) => Promise<LayerPicture>,
+  read: ReadFrame,
 ): Promise<LayerPicture | null> {
   const { layer, box } = one;
   const { content } = layer;
   if (!box) return Promise.resolve(null);
   if (content.kind === 'fill') return fillPicture(one, box, read);
-  if (content.kind === 'repair') return repairPicture({ ...one, layer: { ...layer, content } }, box, frame, read);
+  if (content.kind === 'repair')
+    return repairPicture({ ...one, layer: { ...layer, content } }, box, frame, read);
   return Promise.resolve(null);
 }

@@ -2,7 +2,7 @@ import type { CarriedLayer } from '../dress/film.js';
 import type { RepairContent } from '../dress/layer.js';
 import { strokesOn, type Stroke } from '../dress/stroke.js';
 import { identity, matrixAt } from '../geometry/mat3.js';
-import { cutOut, medianOf, relight } from './cut-out.js';
+import { cutOut, medianOf, relight, type ReadFrame } from './cut-out.js';
 import { drawnIn } from './colour-key.js';
 import { healed } from './heal.js';
 import type { LayerPicture } from './picture-sampler.js';
@@ -21,7 +21,7 @@ export async function repairPicture(
   { layer, carriage }: CarriedLayer & { layer: { content: RepairContent } },
   box: PixelBox,
   seenOn: number,
-  read: (frame: number) => Promise<LayerPicture>,
+  read: ReadFrame,
 ): Promise<LayerPicture> {
   const { content, frame, shape } = layer;
   const strokes = strokesOn(content, seenOn).map((i) => content.strokes[i]);
@@ -30,23 +30,36 @@ export async function repairPicture(
   const covered = strokes.map((stroke) => strokeCoverage(stroke, box));
   const rim = rimOf(covered, count);
   const moves = layer.carrier.kind !== 'still';
+  const near = (from: number): number[] =>
+    moves
+      ? Array.from({ length: 2 * looksAbout + 1 }, (_, i) => from + i - looksAbout).filter(
+          (k) => k === from || carriage.unseen[k] === 0,
+        )
+      : [from];
+
+  // All that are near are read at one go.
+  await read(near(frame)[0], near(frame)[near(frame).length - 1]);
+  const own = cutOut(await read(frame), box, identity);
 
   /** A frame as it is carried to the layer's, aside, in the layer's light. */
   const lookAt = async (from: number, [dx, dy]: readonly [number, number]): Promise<Float32Array> => {
-    const near = Array.from({ length: 2 * looksAbout + 1 }, (_, i) => from + i - looksAbout);
-    const taken = moves ? near.filter((k) => k === from || carriage.unseen[k] === 0) : [from];
+    const taken = near(from);
     const looks: Float32Array[] = [];
     for (const k of taken) {
-      const picture = await read(k);
+      const picture = await read(k, taken[taken.length - 1]);
       const matrix = matrixAt(carriage.frameFromLayer, k);
-      const beside = { left: box.left + dx, right: box.right + dx, top: box.top + dy, bottom: box.bottom + dy };
+      const beside = {
+        left: box.left + dx,
+        right: box.right + dx,
+        top: box.top + dy,
+        bottom: box.bottom + dy,
+      };
       const look = cutOut(picture, beside, matrix);
-      if (k !== frame) relight(look, await own, rim, cutOut(picture, box, matrix));
+      if (k !== frame) relight(look, own, rim, cutOut(picture, box, matrix));
       looks.push(look);
     }
     return medianOf(looks, looks[taken.indexOf(from)]);
   };
-  const own = read(frame).then((picture) => cutOut(picture, box, identity));
   const base = await lookAt(frame, [0, 0]);
   const paint = new Painting(base, width);
   for (const [i, stroke] of strokes.entries()) {

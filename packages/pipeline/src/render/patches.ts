@@ -8,34 +8,48 @@ import {
 } from '@lurn/core';
 import { readFrames, type Clip, type ClipIndex } from '@lurn/media';
 
-/** Frames that are kept while a patch is made: what is copied from one often is copied from again. */
-const keptFrames = 6;
+/** Frames that were read last: what is copied from one often is copied from again, stroke after stroke. */
+const kept = new Map<number, LayerPicture>();
+let keptOf: Clip | null = null;
+const mostKept = 8;
+
+/** A frame of a clip in red, green and blue, and at one go those after it that will be wanted. */
+async function readFrame(
+  clip: Clip,
+  index: ClipIndex,
+  wanted: number,
+  last: number,
+  signal?: AbortSignal,
+): Promise<LayerPicture> {
+  if (keptOf?.path !== clip.path) kept.clear();
+  keptOf = clip;
+  const { width, height } = clip;
+  let found = kept.get(wanted);
+  if (!found) {
+    const slot = (): Uint8Array => new Uint8Array(4 * width * height);
+    const until = Math.min(last, index.pts.length - 1);
+    const range = { first: wanted, last: until, index, signal, planes: 'rgba', slot } as const;
+    for await (const { data, frame } of readFrames(clip, range)) {
+      kept.delete(frame);
+      const [oldest] = kept.keys();
+      if (kept.size >= mostKept) kept.delete(oldest);
+      kept.set(frame, { width, height, rgba: data });
+    }
+    found = kept.get(wanted);
+  }
+  if (!found) throw new RangeError(`Frame ${wanted} of "${clip.name}" cannot be read.`);
+  return found;
+}
 
 /** What a patch shows on a frame, made of its clip; null where that is nothing. */
-export async function readPatch(
+export const readPatch = (
   one: CarriedLayer,
   frame: number,
   clip: Clip,
   index: ClipIndex,
   signal?: AbortSignal,
-): Promise<LayerPicture | null> {
-  const { width, height } = clip;
-  const slot = (): Uint8Array => new Uint8Array(4 * width * height);
-  const kept = new Map<number, LayerPicture>();
-  return patchPicture(one, frame, async (wanted) => {
-    const known = kept.get(wanted);
-    if (known) return known;
-    const range = { first: wanted, last: wanted, index, signal, planes: 'rgba', slot } as const;
-    for await (const { data } of readFrames(clip, range)) {
-      const picture = { width, height, rgba: data };
-      const [oldest] = kept.keys();
-      if (kept.size >= keptFrames) kept.delete(oldest);
-      kept.set(wanted, picture);
-      return picture;
-    }
-    throw new RangeError(`Frame ${wanted} of "${clip.name}" cannot be read.`);
-  });
-}
+): Promise<LayerPicture | null> =>
+  patchPicture(one, frame, (wanted, last = wanted) => readFrame(clip, index, wanted, last, signal));
 
 /** The pictures of all patches among layers, by the names that they go by. */
 export async function readPatches(

@@ -9,6 +9,7 @@ import {
   Film,
   Lock,
   LockOpen,
+  Paintbrush,
   Palette,
   Image,
   Star,
@@ -16,6 +17,7 @@ import {
   Type,
 } from 'lucide-react';
 import { useRef } from 'react';
+import { useAction } from '../../actions/use-action';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import {
   addClip,
@@ -31,6 +33,8 @@ import {
 } from '../../state/layers';
 import { IconToggle } from '../../ui/icon-toggle';
 import { Section } from '../section';
+import { useView } from '../../state/view';
+import { BrushSettings } from './brush-settings';
 import { useClipsBeside } from './clips-beside';
 import { LayerSettings } from './layer-settings';
 
@@ -38,6 +42,7 @@ import { LayerSettings } from './layer-settings';
 export function DressPanel() {
   const layers = useDocument((s) => s.layers);
   const selected = useLayers((s) => s.selected);
+  const tool = useView((s) => s.tool);
   const chosen = layers.find(({ id }) => id === selected);
   return (
     <>
@@ -62,6 +67,7 @@ export function DressPanel() {
           </ul>
         )}
       </Section>
+      {(tool === 'brush' || chosen?.content.kind === 'repair') && <BrushSettings />}
       {chosen && <LayerSettings layer={chosen} />}
       {chosen && <CopyElsewhere layer={chosen} />}
     </>
@@ -72,6 +78,7 @@ function AddButtons() {
   const input = useRef<HTMLInputElement>(null);
   const clip = useDocument((s) => s.clip);
   const other = useClipsBeside().at(0);
+  const brush = useAction('brush');
   return (
     <div className="grid grid-cols-2 gap-1.5">
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => void addLayer('cover')}>
@@ -86,6 +93,14 @@ function AddButtons() {
         onClick={() => void addLayer('fill')}
       >
         <BrushCleaning size={14} aria-hidden /> Fill in
+      </button>
+      <button
+        className="btn btn-sm btn-primary btn-soft"
+        title={brush.tip}
+        aria-pressed={brush.isOn}
+        onClick={brush.action.run}
+      >
+        <Paintbrush size={14} aria-hidden /> Repair
       </button>
       <button className="btn btn-sm btn-primary btn-soft" onClick={() => input.current?.click()}>
         <Image size={14} aria-hidden /> Picture

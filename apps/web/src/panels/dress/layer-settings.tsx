@@ -1,4 +1,5 @@
-import { blendModes, uncovered } from '@lurn/core';
+import { blendModes, isPatch, uncovered } from '@lurn/core';
+import { isRepair } from '../../state/brush';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import { useDressing } from '../../state/dressing';
 import { go } from '../../state/editor';
@@ -6,6 +7,7 @@ import { changeLayer } from '../../state/layers';
 import { percent } from '../../ui/format';
 import { PixelField } from '../../ui/pixel-field';
 import { Section } from '../section';
+import { Strokes } from './brush-settings';
 import { CarrierChoice } from './carrier-choice';
 import { ClipSettings, ColourSettings, CoverSettings, TextSettings } from './content-settings';
 import { Named, Slider } from './fields';
@@ -45,6 +47,18 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
             most={41}
             onChange={(frames) => set({ content: { ...content, frames: Math.round(frames) } })}
           />
+        )}
+        {isRepair(layer) && <Strokes layer={layer} />}
+        {isPatch(content) && (
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs rounded-[3px]"
+              checked={content.follow}
+              onChange={({ target: { checked } }) => set({ content: { ...content, follow: checked } })}
+            />
+            Takes on each frame’s light and grain
+          </label>
         )}
         {content.kind === 'text' && (
           <TextSettings content={content} onChange={(next) => set({ content: next })} />
@@ -108,9 +122,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           Everything but this
         </label>
         <HoldOut layer={layer} />
-        {('quad' in content || content.kind === 'text' || content.kind === 'fill') && (
-          <SitInPicture layer={layer} />
-        )}
+        {('quad' in content || content.kind === 'text' || isPatch(content)) && <SitInPicture layer={layer} />}
         <LayerKeys layer={layer} />
       </fieldset>
       {content.kind === 'cover' && <Uncovered layer={layer} />}

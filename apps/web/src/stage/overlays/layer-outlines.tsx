@@ -26,6 +26,7 @@ import { changeLayer, keyLayer, removeLayer, setParts, useLayers } from '../../s
 import { usePlayhead } from '../../state/playhead';
 import { useWorkspace } from '../../state/workspace';
 import { useView } from '../../state/view';
+import { usePaneFromFrame } from '../pane-frames';
 import { toStage, type PaneGeometry } from '../panes';
 import { snapToLines } from '../snap';
 import { Handle } from './handle';
@@ -46,9 +47,7 @@ function Outlines({ pane }: { pane: PaneGeometry }) {
   const tool = useView((s) => s.tool);
   const selected = useLayers((s) => s.selected);
   const frame = usePlayhead((s) => s.shown);
-  const placements = useDocument((s) => (pane.kind === 'steadied' ? s.result?.placements : undefined));
-  const placement =
-    placements && 9 * frame < placements.length ? matrixAt(placements, Math.max(frame, 0)) : null;
+  const placement = usePaneFromFrame(pane.kind, Math.max(0, frame));
   return (
     <g data-testid={`layer-outlines-${pane.kind}`}>
       {[...layers].reverse().map((layer) => {

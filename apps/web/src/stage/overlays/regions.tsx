@@ -2,7 +2,6 @@ import {
   apply,
   cornerKnot,
   invert,
-  matrixAt,
   multiply,
   outlineAt,
   transformSpline,
@@ -29,6 +28,7 @@ import { chooseTrack } from '../../state/track-edits';
 import { useWorkspace } from '../../state/workspace';
 import { useView } from '../../state/view';
 import { trackColour } from '../../ui/track-colour';
+import { usePaneFromFrame } from '../pane-frames';
 import type { PaneGeometry } from '../panes';
 import { Handle } from './handle';
 import { QuadSquares } from './quad-squares';
@@ -42,9 +42,9 @@ export function Regions({ pane }: { pane: PaneGeometry }) {
   // Their places are read from the samples when they change.
   useDocument((s) => s.samples);
   const frame = usePlayhead((s) => Math.max(0, s.shown));
-  const placements = useDocument((s) => (pane.kind === 'steadied' ? s.result?.placements : undefined));
-  const placement = placements && 9 * frame < placements.length ? matrixAt(placements, frame) : null;
-  if (pane.kind === 'steadied' && !placement) return null;
+  const placed = usePaneFromFrame(pane.kind, frame);
+  if (!placed) return null;
+  const placement = pane.kind === 'source' ? null : placed;
   return (
     <g data-testid={`regions-${pane.kind}`}>
       {tracks.map((track) => {

@@ -1,6 +1,7 @@
 import { handHere, putByHand } from '../../state/by-hand';
 import { outputScale, slideTo, slidBy } from '../../state/framing';
 import type { Tool } from '../../state/view';
+import { BrushTool } from './brush-tool';
 import { GuideTool } from './guide-tool';
 import { PanTool } from './pan-tool';
 import { PipetteTool } from './pipette-tool';
@@ -37,6 +38,8 @@ export function makeTool(tool: Tool, context: ToolContext): StageTool {
       return new PictureDragTool(slide);
     case 'pipette':
       return new PipetteTool();
+    case 'brush':
+      return new BrushTool(context);
     case 'wander':
       return new WanderTool();
     case 'move':

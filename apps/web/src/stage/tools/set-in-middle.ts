@@ -1,4 +1,5 @@
 import { rectangleSpline } from '@lurn/core';
+import { mayPaint, paint } from '../../state/brush';
 import { useDocument } from '../../state/document';
 import { addOutline, useLayers } from '../../state/layers';
 import { usePlayhead } from '../../state/playhead';
@@ -62,6 +63,9 @@ export function setInMiddle(): boolean {
     case 'wander':
       wanderInMiddle();
       useView.setState({ tool: 'move' });
+      return true;
+    case 'brush':
+      if (mayPaint()) void paint([{ x, y, pressure: 1 }]);
       return true;
     case 'move':
     case 'hand':

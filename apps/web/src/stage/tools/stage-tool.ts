@@ -8,6 +8,8 @@ export interface StagePointer {
   at: Point;
   /** The pane under it, as it is on the frame shown; null beside both. */
   pane: PaneGeometry | null;
+  /** Of a pen, 0 to 1; anything else is pressed wholly. */
+  pressure: number;
   shiftKey: boolean;
   altKey: boolean;
 }

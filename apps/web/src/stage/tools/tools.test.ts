@@ -1,6 +1,6 @@
 import { beforeEach, expect, test } from '@jest/globals';
 import { firstView, takeTool, useView } from '../../state/view.js';
-import { layOut, toStage, wholePicture } from '../panes.js';
+import { layOut, toStage, wholePictures as both } from '../panes.js';
 import { GuideTool } from './guide-tool.js';
 import { PanTool } from './pan-tool.js';
 import type { StagePointer, ToolContext } from './stage-tool.js';
@@ -12,7 +12,6 @@ globalThis.Worker = class {
 const { SplineTool } = await import('./spline-tool.js');
 
 const clip = { width: 1000, height: 500, pixelAspect: 1 };
-const both = { source: wholePicture, steadied: wholePicture };
 const [source, steadied] = layOut('twin', { width: 1010, height: 250 }, clip, both, 0.5);
 const context: ToolContext = { panes: () => [source, steadied], clip, shown: () => 0, aim: () => undefined };
 
@@ -20,6 +19,7 @@ const context: ToolContext = { panes: () => [source, steadied], clip, shown: () 
 const over = (x: number, y: number, pane = source, held = {}): StagePointer => ({
   at: toStage(pane, { x, y }),
   pane,
+  pressure: 1,
   shiftKey: false,
   altKey: false,
   ...held,

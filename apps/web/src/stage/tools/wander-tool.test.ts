@@ -2,17 +2,17 @@ import { expect, jest, test } from '@jest/globals';
 import type { ClipView, SteadyView } from '@lurn/contract';
 import { useDocument } from '../../state/document.js';
 import { takeTool, useView } from '../../state/view.js';
-import { layOut, toStage, wholePicture } from '../panes.js';
+import { layOut, toStage, wholePictures as both } from '../panes.js';
 import type { StagePointer } from './stage-tool.js';
 
 const clip = { width: 1000, height: 500, pixelAspect: 1 };
-const both = { source: wholePicture, steadied: wholePicture };
 const [source, steadied] = layOut('twin', { width: 1010, height: 250 }, clip, both, 0.5);
 
 /** The pointer over a place of the steadied picture. */
 const over = (x: number, y: number): StagePointer => ({
   at: toStage(steadied, { x, y }),
   pane: steadied,
+  pressure: 1,
   shiftKey: false,
   altKey: false,
 });
