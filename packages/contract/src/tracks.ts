@@ -350,6 +350,14 @@ export class SuggestRequest {
   without?: SplineRequest[];
 }
 
+/** What of a region is left out on a frame, as something is in its way. */
+export interface LeftOutView {
+  /** 0 to 1. */
+  share: number;
+  /** Four corners each, clip pixels: eight numbers. */
+  quads: number[][];
+}
+
 /** How well a place can be followed. */
 export interface PlaceScoreView {
   /** 0 to 1. */

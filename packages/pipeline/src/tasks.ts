@@ -3,6 +3,7 @@ import type {
   Areas,
   CarriedLayer,
   FollowOptions,
+  Place,
   LayerPicture,
   Offset,
   PlaceScore,
@@ -11,6 +12,7 @@ import type {
   Suggestion,
   SuggestOptions,
 } from '@lurn/core';
+import type { LeftOut } from './analyse/left-out.js';
 import type { Clip, ClipIndex, Encoding } from '@lurn/media';
 import type { PackedSamples } from './analyse/packed-samples.js';
 import type { ExportOptions } from './render/export-movie.js';
@@ -85,6 +87,17 @@ export interface WarmTask {
   frame: number;
 }
 
+/** Tells what of a region is left out on a frame. */
+export interface LeftOutTask {
+  kind: 'left-out';
+  clip: Clip;
+  index: ClipIndex;
+  options: FollowOptions;
+  /** The key that it has its look from, and where it is on the frame. */
+  key: { frame: number; place: Place };
+  here: { frame: number; place: Place };
+}
+
 /** Makes what a layer shows of the clip itself on a frame. */
 export interface PatchTask {
   kind: 'patch';
@@ -94,7 +107,8 @@ export interface PatchTask {
   frame: number;
 }
 
-export type Task = TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask | PatchTask;
+export type Task =
+  TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask | PatchTask | LeftOutTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
@@ -105,7 +119,8 @@ export type TaskNews =
   | { sceneFound: PackedScene }
   | { suggestions: Suggestion[] }
   | { score: PlaceScore }
-  | { patch: LayerPicture | null };
+  | { patch: LayerPicture | null }
+  | { leftOut: LeftOut | null };
 
 /** What a worker is started with; a message on `port` calls the work off. */
 export interface TaskCall {

@@ -5,6 +5,7 @@ import { readPatch } from './render/patches.js';
 import { FrameCache } from './pass/frame-cache.js';
 import { unpackSamples } from './analyse/packed-samples.js';
 import { analyseScene, packScene } from './analyse/analyse-scene.js';
+import { leftOut } from './analyse/left-out.js';
 import { judge, suggest } from './analyse/suggest.js';
 import type { Task, TaskCall, TaskEnd, TaskNews, TrackTask, WarmTask } from './tasks.js';
 import { trackClip } from './analyse/track-clip.js';
@@ -71,6 +72,7 @@ const kinds: {
   suggest: async (task, { tell, signal }) => tell({ suggestions: await suggest(task, signal) }),
   patch: async ({ layer, frame, clip, index }, { tell, signal }) =>
     tell({ patch: await readPatch(layer, frame, clip, index, signal) }),
+  'left-out': async (task, { tell }) => tell({ leftOut: await leftOut(task, atHand) }),
   judge: async (task, { tell }) => tell({ score: await judge(task, atHand) }),
   track,
   scene: async (task, { tell, onProgress, signal }) => {

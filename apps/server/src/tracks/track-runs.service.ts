@@ -1,5 +1,12 @@
 import { ConflictException, Inject, Injectable, UnprocessableEntityException } from '@nestjs/common';
-import type { JobView, SampleRow, SpanRequest, TrackRunRequest, TrackView } from '@lurn/contract';
+import type {
+  JobView,
+  LeftOutView,
+  SampleRow,
+  SpanRequest,
+  TrackRunRequest,
+  TrackView,
+} from '@lurn/contract';
 import {
   faultOf,
   pageLength,
@@ -106,10 +113,37 @@ export class TrackRunsService {
     });
   }
 
+  /** What of a region is left out on a frame, as the nearest key has it; null where it does not fit there at all. */
+  async leftOut(id: string, frame: number): Promise<LeftOutView | null> {
+    const track = await this.tracks.find(id);
+    const clip = await this.clips.readable(track.clipId);
+    if (!track.region) throw new UnprocessableEntityException(`"${track.name}" is no region.`);
+    const samples = await this.clips.samples(id, clip.row.frames);
+    const [key] = samples.keys().sort((a, b) => Math.abs(a - frame) - Math.abs(b - frame));
+    const place = samples.get(frame);
+    if (key === undefined || !place || !samples.found(frame)) return null;
+    const options = (await this.optionsOf(clip, [{ track }])).get(id);
+    let found: LeftOutView | null = null;
+    const task = {
+      ...({ kind: 'left-out', clip: clip.media, index: clip.index } as const),
+      options: options as FollowOptions,
+      key: { frame: key, place: samples.place(key) },
+      here: { frame, place },
+    };
+    await this.jobs.atHand.run(task, (news) => {
+      if ('leftOut' in news && news.leftOut)
+        found = {
+          ...news.leftOut,
+          quads: news.leftOut.quads.map((quad) => quad.flatMap(({ x, y }) => [x, y])),
+        };
+    });
+    return found;
+  }
+
   /** How each is followed; of regions, with what holds parts of them out where it is on each frame. */
   private async optionsOf(
     { row, media, times }: ReadyClip,
-    followed: readonly Followed[],
+    followed: readonly Pick<Followed, 'track'>[],
   ): Promise<Map<string, FollowOptions>> {
     const { width, height, pixelAspect } = media;
     const ids = followed.flatMap(

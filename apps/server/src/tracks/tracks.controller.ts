@@ -1,4 +1,15 @@
-import { Body, Controller, Delete, HttpCode, Param, ParseIntPipe, Patch, Post, Put } from '@nestjs/common';
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  HttpCode,
+  Param,
+  ParseIntPipe,
+  Patch,
+  Post,
+  Put,
+} from '@nestjs/common';
 import { ApiOperation, ApiTags } from '@nestjs/swagger';
 import {
   CornersRequest,
@@ -15,13 +26,18 @@ import {
   TracksSmoothRequest,
   TracksSpanRequest,
   type ClipChange,
+  type LeftOutView,
 } from '@lurn/contract';
+import { TrackRunsService } from './track-runs.service.js';
 import { TracksService } from './tracks.service.js';
 
 @ApiTags('tracks')
 @Controller('tracks')
 export class TracksController {
-  constructor(private readonly tracks: TracksService) {}
+  constructor(
+    private readonly tracks: TracksService,
+    private readonly runs: TrackRunsService,
+  ) {}
 
   @Patch()
   @ApiOperation({ summary: 'Change several tracks of a clip alike' })
@@ -107,6 +123,18 @@ export class TracksController {
     @Body() corners: CornersRequest,
   ): Promise<ClipChange> {
     return this.tracks.setCorners(id, frame, corners);
+  }
+
+  @Get(':id/frames/:frame/left-out')
+  @ApiOperation({
+    summary:
+      'What of a region is left out on a frame, for it disagrees with the key; nothing where it has no place',
+  })
+  async leftOut(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+  ): Promise<LeftOutView | Record<string, never>> {
+    return (await this.runs.leftOut(id, frame)) ?? {};
   }
 
   @Post(':id/keys/:frame/move')

@@ -1,4 +1,4 @@
-import { Grid3x3, SquareDashed, SquareStack, VectorSquare } from 'lucide-react';
+import { Grid3x3, Images, SquareDashed, SquareSlash, SquareStack, VectorSquare } from 'lucide-react';
 import { keyOutline, selectedRegion, useRegions } from '../state/regions';
 import { takeTool, useView } from '../state/view';
 import { useWorkspace } from '../state/workspace';
@@ -56,5 +56,25 @@ export const regionActions: Action[] = reasons.needing(reasons.clip, [
     isOn: () => useRegions.getState().checked,
     unavailable: () => (selectedRegion() ? null : 'Choose a region first.'),
     run: () => useRegions.setState(({ checked }) => ({ checked: !checked })),
+  },
+  {
+    id: 'region-left-out',
+    group: 'Look',
+    label: 'What of the region is left out',
+    icon: SquareSlash,
+    wish: 'occlusion covered in front disagree',
+    isOn: () => useRegions.getState().showsLeftOut,
+    unavailable: () => (selectedRegion() ? null : 'Choose a region first.'),
+    run: () => useRegions.setState(({ showsLeftOut }) => ({ showsLeftOut: !showsLeftOut })),
+  },
+  {
+    id: 'region-compared',
+    group: 'Look',
+    label: 'The held patch beside its key',
+    icon: Images,
+    wish: 'difference compare check slipped',
+    isOn: () => useRegions.getState().compared,
+    unavailable: () => (selectedRegion() ? null : 'Choose a region first.'),
+    run: () => useRegions.setState(({ compared }) => ({ compared: !compared })),
   },
 ]);

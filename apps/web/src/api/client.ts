@@ -8,6 +8,7 @@ import type {
   ExportRequest,
   ExportsView,
   JobView,
+  LeftOutView,
   KeyRequest,
   CornersRequest,
   NewRegionRequest,
@@ -149,6 +150,8 @@ export const api = {
     call<SuggestionView[]>('POST', `/clips/${clipId}/suggestions`, request),
   score: (clipId: string, frame: number, x: number, y: number) =>
     call<PlaceScoreView>('GET', `/clips/${clipId}/frames/${frame}/score?x=${x}&y=${y}`),
+  leftOut: (trackId: string, frame: number) =>
+    call<LeftOutView | Record<string, never>>('GET', `/tracks/${trackId}/frames/${frame}/left-out`),
   warm: (clipId: string, frame: number) => call<void>('POST', `/clips/${clipId}/frames/${frame}/warm`),
   cancel: (jobId: string) => call<void>('DELETE', `/jobs/${jobId}`),
   again: (jobId: string) => call<void>('POST', `/jobs/${jobId}/again`),

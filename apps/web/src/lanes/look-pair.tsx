@@ -1,13 +1,15 @@
 import type { TrackView } from '@lurn/contract';
-import type { Sample } from '@lurn/core';
+import { apply, quadProportion, type Quad, type Sample } from '@lurn/core';
 import { useEffect, useRef, useState } from 'react';
 import { fullFrame } from '../stage/loupe';
+import { useDocument } from '../state/document';
+import { isRegion, matrixOf, type RegionTrack } from '../state/regions';
+import { drawFlat } from './draw-flat';
 import type { TrackSamples } from '../state/track-samples';
 
-/** CSS pixels across. */
-const side = 168;
 /** A little of what is about the box is seen, too. */
 const around = 1.25;
+const aroundQuad = 1.06;
 /** Differences are small: they are shown so many times as strong. */
 const strengthen = 3;
 
@@ -17,6 +19,13 @@ function keyFor(samples: TrackSamples, frame: number): number | null {
   return keys.length === 0
     ? null
     : keys.reduce((a, b) => (Math.abs(b - frame) < Math.abs(a - frame) ? b : a));
+}
+
+/** A region's width over its height, as it really is. */
+function proportionOf(track: RegionTrack, frame: number): number {
+  const { clip } = useDocument.getState();
+  const quad = quadAbout(track, frame);
+  return clip && quad ? quadProportion(quad, { x: clip.width / 2, y: clip.height / 2 }) : 1;
 }
 
 /** Draws what is under a box, turned and sized back as the box has turned and grown. */
@@ -34,15 +43,31 @@ function drawPatch(canvas: HTMLCanvasElement, still: HTMLImageElement, at: Sampl
   c.drawImage(still, -at.x, -at.y);
 }
 
-/** The template beside what is under the box on a frame, and where the two differ, enlarged. */
+/** What is compared of a region on a frame: its quad and a little about it; null where it has no place there. */
+function quadAbout(track: RegionTrack, frame: number): Quad | null {
+  const matrix = matrixOf(track, frame);
+  if (!matrix) return null;
+  const { quad } = track.region;
+  const middle = {
+    x: quad.reduce((sum, { x }) => sum + x / 4, 0),
+    y: quad.reduce((sum, { y }) => sum + y / 4, 0),
+  };
+  const grown = (v: number, m: number): number => m + aroundQuad * (v - m);
+  return quad.map(({ x, y }) => apply(matrix, grown(x, middle.x), grown(y, middle.y))) as unknown as Quad;
+}
+
+/** The template beside what is under the box on a frame, or the key's quad beside the frame's, and where the two differ. */
 export function LookPair({
   track,
   samples,
   frame,
+  side = 168,
 }: {
   track: TrackView;
   samples: TrackSamples;
   frame: number;
+  /** CSS pixels across. */
+  side?: number;
 }) {
   const [key, here] = [keyFor(samples, frame), samples.get(frame)];
   const template = useRef<HTMLCanvasElement>(null);
@@ -52,6 +77,8 @@ export function LookPair({
   const [failure, setFailure] = useState<string | null>(null);
   const { clipId } = track;
   const width = around * Math.max(track.template.width, track.template.height);
+  const proportion = isRegion(track) && key !== null ? proportionOf(track, key) : 1;
+  const height = Math.round(side / Math.max(proportion, 0.25));
   const asked = `${track.id} ${key} ${frame} ${here?.x} ${here?.y}`;
   useEffect(() => {
     if (key === null || !here) return;
@@ -62,8 +89,14 @@ export function LookPair({
       ([then, now]) => {
         const canvases = [template.current, patch.current, difference.current] as const;
         if (!current || !canvases[0] || !canvases[1] || !canvases[2]) return;
-        drawPatch(canvases[0], then, keyPlace, width);
-        drawPatch(canvases[1], now, here, width);
+        const quads = isRegion(track) ? [quadAbout(track, key), quadAbout(track, frame)] : [];
+        if (quads[0] && quads[1]) {
+          drawFlat(canvases[0], then, quads[0]);
+          drawFlat(canvases[1], now, quads[1]);
+        } else {
+          drawPatch(canvases[0], then, keyPlace, width);
+          drawPatch(canvases[1], now, here, width);
+        }
         drawDifference(canvases[2], canvases[0], canvases[1]);
         setShown(asked);
         setFailure(null);
@@ -73,38 +106,41 @@ export function LookPair({
     return () => {
       current = false;
     };
-  }, [asked, clipId, frame, here, key, samples, width]);
+  }, [asked, clipId, frame, here, key, samples, track, width]);
   if (key === null || !here)
     return (
-      <p className="w-60 self-center text-base-content/75">
+      <p className="max-w-60 self-center text-base-content/75">
         It has no place on frame {frame} to be compared.
       </p>
     );
   if (failure) return <p className="w-60 self-center text-warning">{failure}</p>;
+  const boxed = isRegion(track)
+    ? { width: side / aroundQuad, height: height / aroundQuad }
+    : { width: (track.template.width / width) * side, height: (track.template.height / width) * side };
   const pictures = [
-    { name: `Template, frame ${key}`, canvas: template },
+    { name: isRegion(track) ? `Key, frame ${key}` : `Template, frame ${key}`, canvas: template },
     { name: `Frame ${frame}`, canvas: patch },
     { name: 'Difference', canvas: difference },
   ];
   return (
-    <div className="flex shrink-0 gap-2" data-testid="look-pair" data-ready={shown === asked}>
+    <div className="flex shrink-0 flex-wrap gap-2" data-testid="look-pair" data-ready={shown === asked}>
       {pictures.map(({ name, canvas }) => (
         <figure key={name} style={{ width: side }}>
           <div className="relative overflow-hidden rounded-md bg-base-300">
             <canvas
               ref={canvas}
               width={side * devicePixelRatio}
-              height={side * devicePixelRatio}
-              style={{ width: side, height: side }}
+              height={height * devicePixelRatio}
+              style={{ width: side, height }}
               aria-label={name}
               role="img"
             />
-            <svg className="absolute inset-0" width={side} height={side} aria-hidden>
+            <svg className="absolute inset-0" width={side} height={height} aria-hidden>
               <rect
-                x={side / 2 - ((track.template.width / width) * side) / 2}
-                y={side / 2 - ((track.template.height / width) * side) / 2}
-                width={(track.template.width / width) * side}
-                height={(track.template.height / width) * side}
+                x={side / 2 - boxed.width / 2}
+                y={height / 2 - boxed.height / 2}
+                width={boxed.width}
+                height={boxed.height}
                 fill="none"
                 stroke="#fff"
                 strokeOpacity={0.55}

@@ -1,8 +1,11 @@
 import { Trash2 } from 'lucide-react';
 import { ActionButton } from '../actions/action-button';
 import { useDocument } from '../state/document';
-import { changeRegion, isRegion, useRegions } from '../state/regions';
+import { LookPair } from '../lanes/look-pair';
+import { usePlayhead } from '../state/playhead';
+import { changeRegion, isRegion, useRegions, type RegionTrack } from '../state/regions';
 import { useSelection } from '../state/selection';
+import { percent } from '../ui/format';
 import { IconToggle } from '../ui/icon-toggle';
 
 const meanings = {
@@ -12,6 +15,34 @@ const meanings = {
     'Dragging a corner says where it belongs on this frame: a key that the path passes through',
   ],
 } as const;
+
+/** How much of a region is left out on the frame shown. */
+function LeftOutShare({ trackId }: { trackId: string }) {
+  const isOn = useRegions((s) => s.showsLeftOut);
+  const leftOut = useRegions((s) => s.leftOut);
+  const frame = usePlayhead((s) => Math.max(0, s.shown));
+  if (!isOn) return null;
+  const here = leftOut?.trackId === trackId && leftOut.frame === frame ? leftOut : null;
+  return (
+    <p className="text-base-content/75" data-testid="left-out-share">
+      {!here
+        ? 'Looking …'
+        : here.found
+          ? `${percent(here.found.share, 0)} of it is left out on frame ${frame}: covered, beyond the picture, or unlike its key.`
+          : `On frame ${frame} it does not fit at all.`}
+    </p>
+  );
+}
+
+/** What is in the quad on the frame shown, square on, beside the key's, and how they differ. */
+function HeldPatch({ track }: { track: RegionTrack }) {
+  const isOn = useRegions((s) => s.compared);
+  const samples = useDocument((s) => s.samples.get(track.id));
+  const frame = usePlayhead((s) => Math.max(0, s.shown));
+  const playing = usePlayhead((s) => s.playing);
+  if (!isOn || !samples || playing) return null;
+  return <LookPair track={track} samples={samples} frame={frame} side={126} />;
+}
 
 /** What is the selected region's own: its quad, and what holds parts of it out. */
 export function RegionOptions() {
@@ -38,9 +69,18 @@ export function RegionOptions() {
       </div>
       <div className="flex flex-wrap gap-1.5">
         <ActionButton id="region-squares" className="btn-xs" on="btn-secondary btn-soft" text="Squares" />
+        <ActionButton id="region-left-out" className="btn-xs" on="btn-secondary btn-soft" text="Left out" />
+        <ActionButton
+          id="region-compared"
+          className="btn-xs"
+          on="btn-secondary btn-soft"
+          text="Beside its key"
+        />
         <ActionButton id="region-hold-out" className="btn-xs" on="btn-secondary btn-soft" text="Hold out…" />
         <ActionButton id="region-outline" className="btn-xs" text="Look elsewhere from here" />
       </div>
+      <LeftOutShare trackId={track.id} />
+      <HeldPatch track={track} />
       {outlines.length > 1 && (
         <p className="text-base-content/75">
           Looked for in other outlines from{' '}

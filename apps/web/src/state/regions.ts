@@ -1,4 +1,4 @@
-import type { RegionPatch, RegionView, TrackView } from '@lurn/contract';
+import type { LeftOutView, RegionPatch, RegionView, TrackView } from '@lurn/contract';
 import {
   apply,
   invert,
@@ -12,6 +12,7 @@ import {
   type Point,
 } from '@lurn/core';
 import { create } from 'zustand';
+import { api } from '../api/client';
 import { useDocument } from './document';
 import { edit, place } from './editor';
 import { usePlayhead } from './playhead';
@@ -19,10 +20,24 @@ import { newPointSettings, usePreferences } from './preferences';
 import { useSelection } from './selection';
 
 /** What dragging a corner of the quad means, and whether squares are drawn in it to judge by. */
-export const useRegions = create<{ corners: 'lay' | 'right'; checked: boolean }>(() => ({
-  corners: 'lay',
-  checked: false,
+export const useRegions = create<{
+  corners: 'lay' | 'right';
+  checked: boolean;
+  /** What is left out of the selected one is shown over the picture; what that is on the frame that was looked at last. */
+  showsLeftOut: boolean;
+  leftOut: { trackId: string; frame: number; found: LeftOutView | null } | null;
+  /** The held patch is shown beside its key. */
+  compared: boolean;
+}>(() => ({
+  ...{ corners: 'lay', checked: false, showsLeftOut: false, leftOut: null, compared: false },
 }));
+
+/** Looks what of a region is left out on a frame. */
+export async function lookForLeftOut(trackId: string, frame: number): Promise<void> {
+  const view = await api.leftOut(trackId, frame).catch(() => null);
+  const found = view && 'quads' in view ? (view as LeftOutView) : null;
+  useRegions.setState({ leftOut: { trackId, frame, found } });
+}
 
 /** A region as it is on the frame shown, and how it got there from the frame that it was drawn on. */
 export type RegionTrack = TrackView & { region: RegionView };

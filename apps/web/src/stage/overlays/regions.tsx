@@ -31,6 +31,7 @@ import { trackColour } from '../../ui/track-colour';
 import { usePaneFromFrame } from '../pane-frames';
 import type { PaneGeometry } from '../panes';
 import { Handle } from './handle';
+import { LeftOut } from './left-out';
 import { QuadSquares } from './quad-squares';
 import { SplineHandles, splinePath } from './spline';
 
@@ -79,7 +80,7 @@ interface RegionProps {
 function Region({ pane, track, frame, matrix, placement }: RegionProps) {
   const selected = useSelection((s) => s.selected === track.id);
   const tool = useView((s) => s.tool);
-  const { corners, checked } = useRegions();
+  const { corners, checked, showsLeftOut } = useRegions();
   const [held, setHeld] = useState<{ corner: number; at: Point } | null>(null);
   const { region } = track;
   const colour = trackColour(track.position);
@@ -103,6 +104,9 @@ function Region({ pane, track, frame, matrix, placement }: RegionProps) {
   };
   return (
     <g data-testid="region" data-track={track.name} data-state={lost ? 'lost' : 'found'}>
+      {selected && showsLeftOut && (
+        <LeftOut pane={pane} trackId={track.id} frame={frame} placement={placement} place={matrix.join()} />
+      )}
       {selected && checked && <QuadSquares pane={pane} quad={quad} colour={colour} />}
       {here.splines.map((spline, part) => {
         const drawn = transformSpline(spline, shown);

@@ -20,7 +20,7 @@ import type { SceneChange } from '../scene/scene-motion.js';
 import { pictureLevels, type PictureLevel } from './picture-levels.js';
 import { boxAbout, isConvex, outlineAt, type RegionOptions } from './region.js';
 import { regionVerdict } from './region-certainty.js';
-import { cutRegion, freeRegion, levelsFor, type RegionTemplate } from './region-template.js';
+import { blocksAcross, cutRegion, freeRegion, levelsFor, type RegionTemplate } from './region-template.js';
 import { searchRegion } from './region-search.js';
 import { errorAt, errorOfTexture, registerLevel, type Light, type RegionFit } from './register-region.js';
 
@@ -244,6 +244,32 @@ export class RegionTracker {
     });
     this.bestGrip = Math.max(this.bestGrip, found.fit.grip);
     return this.sampleAt(this.pose, confidence, SampleState.tracked, reason);
+  }
+
+  /**
+   * What of the region is left out on a picture where a sample says it is, with the key's look: quads of the picture, clip
+   * pixels, and their share of it. Null where it does not fit there.
+   */
+  leftOutAt(
+    picture: TrackPicture,
+    sample: PlaceGiven,
+    frame: number,
+  ): { share: number; quads: Quad[] } | null {
+    this.resumeFrom(sample);
+    const near = this.levelsAbout(picture, [this.pose], margin);
+    const found = near && this.registerNear(near, this.pose, this.holdOutsAt(frame), ways[0]);
+    if (!found) return null;
+    const { matrix, leftOut } = found.fit;
+    const [{ x: left, y: top }, , { x: right, y: bottom }] = this.corners;
+    const [w, h] = [(right - left) / blocksAcross, (bottom - top) / blocksAcross];
+    const quads: Quad[] = [];
+    leftOut.forEach((out, block) => {
+      if (!out) return;
+      const [x, y] = [left + (block % blocksAcross) * w, top + Math.floor(block / blocksAcross) * h];
+      const box = boxCorners({ left: x, top: y, right: x + w, bottom: y + h });
+      quads.push(box.map((p) => apply(matrix, p.x, p.y)) as unknown as Quad);
+    });
+    return { share: 1 - found.open, quads };
   }
 
   private verdict({ likeness, open, error, residuals }: Found): { confidence: number; reason: Reason } {
