@@ -78,4 +78,5 @@ def main():
     encoder.wait()
 
 
-main()
+if __name__ == "__main__":
+    main()

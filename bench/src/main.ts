@@ -9,6 +9,7 @@ import { benchLong } from './long.js';
 import { benchMutations } from './mutations.js';
 import { benchLayers } from './layers.js';
 import { benchPipeline } from './pipeline.js';
+import { benchRegion } from './region.js';
 import { benchScene } from './scene.js';
 import { renew, type Table } from './tables.js';
 import { benchViewer } from './viewer.js';
@@ -21,6 +22,7 @@ import { benchWarp } from './warp.js';
 // npm run bench -- pipeline     tracking, export, memory
 // npm run bench -- layers       export with layers
 // npm run bench -- scene        the whole picture's motion: against its truth, a bare decode, and the same job with OpenCV
+// npm run bench -- region       a flat region: against a bare decode, and the same job with OpenCV
 // npm run bench -- import       reading a clip against bare decode, scale and encode
 // npm run bench -- viewer       steps, seeks and playing in the browser
 // npm run bench -- long         10,000 frames, and 4K, through server and page; "4k" may follow
@@ -33,12 +35,13 @@ const parts: Record<string, (arguments_: string[]) => Promise<Table[]>> = {
   pipeline: () => benchPipeline(5),
   layers: () => benchLayers(3),
   scene: () => benchScene(3),
+  region: () => benchRegion(3),
   import: () => benchImport(5),
   viewer: benchViewer,
   long: ([only]) => benchLong(only),
   mutations: ([count]) => benchMutations(Number(count ?? 1000)),
 };
-const usual = ['accuracy', 'film', 'kernels', 'pipeline', 'layers', 'scene', 'import', 'viewer'];
+const usual = ['accuracy', 'film', 'kernels', 'pipeline', 'layers', 'scene', 'region', 'import', 'viewer'];
 const path = (from: string): string => fileURLToPath(new URL(from, import.meta.url));
 
 const [what = 'all', ...more] = process.argv.slice(2);

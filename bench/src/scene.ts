@@ -1,4 +1,3 @@
-import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -20,12 +19,11 @@ import {
 } from '@lurn/core';
 import { encodingFor, frameTimes, indexClip, openClip, runTool, videoEncoding } from '@lurn/media';
 import { analyseScene, placeStep, WorkerPool, type PackedScene } from '@lurn/pipeline';
+import { hasOpenCv, withOpenCv } from './open-cv.js';
 import { inTurns, seconds } from './rounds.js';
 import { addRow, beginTable, type Table } from './tables.js';
 
 const clipsFolder = fileURLToPath(new URL('../../demo/clips/', import.meta.url));
-const script = fileURLToPath(new URL('../scene.py', import.meta.url));
-const python = existsSync('/usr/bin/python3') ? '/usr/bin/python3' : 'python3';
 
 interface Truth {
   layers: { name: string; frameFromLayer: Mat3[] }[];
@@ -131,21 +129,11 @@ async function speed(rounds: number): Promise<Table> {
     };
     const finding = async (): Promise<void> => void (await analyse());
     await compare(`finding the motion of ${last + 1} frames, a bare decode`, finding, decode, '1.15');
-    if (spawnSync(python, ['-c', 'import cv2'], { stdio: 'ignore' }).status !== 0) {
-      console.log('OpenCV is not installed (Debian: python3-opencv); the job is not compared.');
-      return table;
-    }
+    if (!hasOpenCv()) return table;
     const openCv =
       (...args: string[]) =>
-      async (): Promise<void> => {
-        const { status, stderr } = await new Promise<{ status: number | null; stderr: string }>((resolve) => {
-          const child = spawn(python, [script, path, ...args], { stdio: ['ignore', 'ignore', 'pipe'] });
-          let said = '';
-          child.stderr.on('data', (part: Buffer) => (said += part.toString()));
-          child.on('close', (code) => resolve({ status: code, stderr: said }));
-        });
-        if (status !== 0) throw new Error(`The job with OpenCV failed: ${stderr}`);
-      };
+      async (): Promise<void> =>
+        void (await withOpenCv('scene.py', path, ...args));
     await compare('finding the motion, OpenCV', finding, openCv('analyse'), '0.33');
     const rate = `${framesPerSecond(clip.frameRate)}`;
     const theirs = openCv('all', join(folder, 'theirs.mp4'), rate, ...videoEncoding);
