@@ -1,7 +1,7 @@
 import { FormatError, type Carriers, type Recipe } from '@lurn/core';
 import type { Clip, ClipIndex } from '@lurn/media';
 import { indexWithProgress } from './follow.js';
-import { followRecipe, openRecipe, type FollowedTrack } from './recipe.js';
+import { followRecipe, openRecipe, regionsOf, type FollowedTrack } from './recipe.js';
 import { steadyClip } from './regions.js';
 import { findScene, printScene, type FoundScene } from './scene.js';
 
@@ -40,6 +40,7 @@ export async function planRecipe(path: string, clip: Clip, json: boolean): Promi
       clip: steadyClip(clip, index),
       tracks: new Map(tracks.map(({ id, samples }) => [id, samples])),
       scene,
+      regions: regionsOf(recipe.tracks),
     };
     return { index, tracks, scene, carriers, losses, steady: recipe.steady, layers: recipe.layers };
   } catch (error) {

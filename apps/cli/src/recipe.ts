@@ -1,6 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import {
   carriedRegion,
+  type Region,
   cornersFromCentre,
   readRecipe,
   recipeKeys,
@@ -84,6 +85,10 @@ export async function openRecipe(path: string, clip: Clip, frames: number): Prom
 /** A track of a recipe, followed: whether it has a say in steadying, and by what layers name it. */
 export type FollowedTrack = NamedTrack & { id: string; used: boolean };
 
+/** The regions among a recipe's tracks, by their ids. */
+export const regionsOf = (tracks: Recipe['tracks']): Map<string, Region> =>
+  new Map(tracks.flatMap(({ id, region }) => (region ? [[id, region] as const] : [])));
+
 /** Follows a recipe's tracks anew, from their keys; those whose samples came along are taken as they are. Those that neither steady nor carry are left. */
 export async function followRecipe(
   { tracks, layers }: Recipe,
@@ -91,7 +96,7 @@ export async function followRecipe(
   index: ClipIndex,
 ): Promise<{ tracks: FollowedTrack[]; losses: string[] }> {
   const frames = index.pts.length;
-  const carrying = tracksUnder(layers);
+  const carrying = tracksUnder(layers, regionsOf(tracks));
   // What holds parts of a region out is followed too, and what holds that out.
   const takeHoldOuts = (id: string): void => {
     const track = tracks.find((one) => one.id === id);

@@ -3,8 +3,8 @@ import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { readTracksJson, type Point } from '@lurn/core';
-import { board, cornersAt, filmSize, FlatFilm } from '@lurn/core/testing';
+import { apply, invert, readTracksJson, type Point } from '@lurn/core';
+import { board, cornersAt, filmSize, FlatFilm, thingInPicture } from '@lurn/core/testing';
 import { openClip, readFrames, startFfmpeg } from '@lurn/media';
 import { parseHoldOut, parseQuad, parseRegion } from './arguments.js';
 import { lurn } from './testing/lurn.js';
@@ -214,5 +214,119 @@ describe('what is written wrongly is said with how it is written', () => {
   ])('%p', async (args, sentence) => {
     const { code, err } = await lurn('track', clip, ...args, '--out', join(folder, 'none.json'));
     expect([code > 0, err]).toEqual([true, expect.stringContaining(sentence)]);
+  });
+});
+
+describe('a repair that is carried by a region', () => {
+  const middle = { x: 250, y: 180 };
+  const radius = 26;
+
+  /** A recipe with strokes on the board, by places of its first frame. */
+  const recipeOf = (strokes: object[]) => ({
+    ...{ format: 'lurn-recipe', version: 1, clip: { name: 'board', width, height, frames } },
+    records: [
+      {
+        ...{ kind: 'track', id: 'board' },
+        view: {
+          ...{
+            name: 'Board',
+            kind: 'region',
+            used: false,
+            shape: 'perspective',
+            below: 'mark',
+            threshold: 0.5,
+          },
+          ...{ template: { width: 41, height: 41 }, search: { width: 161, height: 161 } },
+          ...{ channel: 'luma', filter: 'none', fields: 'both', longestGap: 25 },
+          region: {
+            ...{ frame: 0, holdOuts: [], quad: truth(0) },
+            outlines: [{ frame: 0, splines: [{ knots: truth(0) }] }],
+          },
+        },
+      },
+      {
+        ...{ kind: 'layer', id: 'repair' },
+        view: {
+          name: 'Repair',
+          carrier: { kind: 'tracks', trackIds: ['board'], model: 'perspective' },
+          content: { kind: 'repair', strokes, follow: false },
+        },
+      },
+    ],
+    samples: {
+      board: { keys: [{ frame: 0, ...centreOf(truth(0)), rotation: 0, scale: 1 }] },
+    },
+  });
+
+  const centreOf = (corners: readonly Point[]): Point => ({
+    x: (Math.min(...corners.map((p) => p.x)) + Math.max(...corners.map((p) => p.x))) / 2,
+    y: (Math.min(...corners.map((p) => p.y)) + Math.max(...corners.map((p) => p.y))) / 2,
+  });
+
+  async function lumaOf(path: string): Promise<Uint8Array[]> {
+    const found: Uint8Array[] = [];
+    const slot = (): Uint8Array => new Uint8Array(width * height);
+    for await (const { data } of readFrames(await openClip(path), { first: 0, planes: 'luma', slot }))
+      found.push(data);
+    return found;
+  }
+
+  async function dressed(strokes: object[]): Promise<Uint8Array[]> {
+    const [path, out] = [join(folder, 'repair.json'), join(folder, 'repaired.mkv')];
+    await writeFile(path, JSON.stringify(recipeOf(strokes)));
+    const { code } = await lurn('dress', clip, '--recipe', path, '--codec', 'ffv1', '--out', out);
+    expect(code).toBe(0);
+    return lumaOf(out);
+  }
+
+  test('unpainted gives the source back bit for bit; what is painted rides with the board, and nothing else changes', async () => {
+    const source = await lumaOf(clip);
+    const unpainted = await dressed([]);
+    expect(unpainted.map((picture, k) => Buffer.compare(picture, source[k]))).toEqual(source.map(() => 0));
+    const there = thingInPicture(board, hardship, 0);
+    const at = apply(there, middle.x, middle.y);
+    const dab = { how: 'colour', points: [at.x, at.y, 1], width: 2 * radius, soft: 0, colour: [1, 1, 1] };
+    const made = await dressed([dab]);
+    let squares = 0;
+    made.forEach((picture, frame) => {
+      const painted = { x: 0, y: 0, weight: 0 };
+      const wanted = { x: 0, y: 0, weight: 0 };
+      const matrix = thingInPicture(board, hardship, frame);
+      const middleNow = apply(matrix, middle.x, middle.y);
+      for (let y = Math.floor(middleNow.y) - 60; y < middleNow.y + 60; y++)
+        for (let x = Math.floor(middleNow.x) - 60; x < middleNow.x + 60; x++) {
+          // As far as a pixel went from what was there to white.
+          const share =
+            (picture[y * width + x] - source[frame][y * width + x]) / (235 - source[frame][y * width + x]);
+          painted.x += share * (x + 0.5);
+          painted.y += share * (y + 0.5);
+          painted.weight += share;
+          // Where the truth has that pixel on the first frame, where the dab is round.
+          const back = apply(
+            there,
+            ...(Object.values(apply(invert(matrix), x + 0.5, y + 0.5)) as [number, number]),
+          );
+          const inside = Math.min(Math.max(radius + 0.5 - Math.hypot(back.x - at.x, back.y - at.y), 0), 1);
+          wanted.x += inside * (x + 0.5);
+          wanted.y += inside * (y + 0.5);
+          wanted.weight += inside;
+        }
+      squares +=
+        (painted.x / painted.weight - wanted.x / wanted.weight) ** 2 +
+        (painted.y / painted.weight - wanted.y / wanted.weight) ** 2;
+      // Beyond the dab no level is another.
+      for (let y = 0; y < height; y++) {
+        const near = Math.abs(y - middleNow.y) < 2 * radius ? 2 * radius : 0;
+        const [left, right] = [Math.round(middleNow.x) - near, Math.round(middleNow.x) + near];
+        for (const [from, to] of [
+          [0, left],
+          [right, width],
+        ]) {
+          const row = (of: Uint8Array): Uint8Array => of.subarray(y * width + from, y * width + to);
+          if (Buffer.compare(row(picture), row(source[frame])) !== 0) expect([frame, y]).toBeNull();
+        }
+      }
+    });
+    expect(Math.sqrt(squares / frames)).toBeLessThan(0.3);
   });
 });

@@ -141,9 +141,12 @@ export class ExportsService {
     { row, media: { width, height, pixelAspect }, times }: ReadyClip,
   ): Promise<Carriers> {
     const scene = await this.clips.sceneOf(row.id);
+    const tracks = await this.clips.tracksOf(row.id);
+    const regions = new Map(tracks.flatMap(({ id, region }) => (region ? [[id, region] as const] : [])));
     return {
+      regions,
       clip: { width, height, pixelAspect, times },
-      tracks: await this.clips.samplesOf(row.id, tracksUnder(layers), row.frames),
+      tracks: await this.clips.samplesOf(row.id, tracksUnder(layers, regions), row.frames),
       scene: scene && (await this.clips.wholeScene(scene)),
     };
   }
@@ -153,7 +156,8 @@ export class ExportsService {
     const clip = await this.clips.readable(clipId);
     const { row, media, index } = clip;
     const layer = checkedLayer(given, row.frames);
-    if (!isPatch(layer.content)) throw new UnprocessableEntityException('The layer is no fill and no repair.');
+    if (!isPatch(layer.content))
+      throw new UnprocessableEntityException('The layer is no fill and no repair.');
     const carriers = await this.carriersOf([layer], clip);
     const [carried] = carryLayers([layer], carriers, new Map());
     let patch: LayerPicture | null = null;

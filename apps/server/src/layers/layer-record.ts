@@ -24,7 +24,11 @@ export const layerKind: RecordKind<LayerRecord> = {
     },
     content:
       view.content.kind === 'clip' ? { ...view.content, clip: newIdOf(view.content.clip) } : view.content,
-    matte: view.matte && { ...view.matte, layerId: newIdOf(view.matte.layerId) },
+    matte:
+      view.matte &&
+      ('regionId' in view.matte
+        ? { ...view.matte, regionId: newIdOf(view.matte.regionId) }
+        : { ...view.matte, layerId: newIdOf(view.matte.layerId) }),
   }),
   check(view, frames) {
     try {

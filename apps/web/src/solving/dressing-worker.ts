@@ -13,6 +13,7 @@ import {
   type FrameTimes,
   type Layer,
   type LayerPicture,
+  type Region,
 } from '@lurn/core';
 import { timesOf } from '../state/clip-times';
 import { SampleKeeper } from './sample-keeper';
@@ -23,6 +24,7 @@ import type { SolvingOrder } from './solving-order';
 /** The layers that are seen, and all that they ride on. */
 export interface DressingOrder extends Pick<SolvingOrder, 'tracks' | 'clip' | 'scene'> {
   layers: Layer[];
+  regions: ReadonlyMap<string, Region>;
   /** What the picture is held by that layers are worked on in; null where it is not shown. */
   held: Pick<Layer, 'carrier' | 'frame'> | null;
   clipId: string;
@@ -89,7 +91,7 @@ async function patchesOf(layer: Layer, clipId: string, revision: number): Promis
 }
 
 self.onmessage = async ({
-  data: { layers, tracks, clip, scene, held: by, clipId, revision },
+  data: { layers, regions, tracks, clip, scene, held: by, clipId, revision },
 }: MessageEvent<DressingOrder>) => {
   const samples = keeper.take(tracks, clip.times.frames);
   let held = null;
@@ -98,7 +100,12 @@ self.onmessage = async ({
     for (const [page, bytes] of scene.pages) motions.unpackPage(page, bytes);
     held = { shots: scene.shots, choices: scene.choices, motions };
   }
-  const carriers = { clip, scene: held, tracks: new Map(tracks.map(({ id }, i) => [id, samples[i]])) };
+  const carriers = {
+    clip,
+    scene: held,
+    regions,
+    tracks: new Map(tracks.map(({ id }, i) => [id, samples[i]])),
+  };
   const films = new Map<string, FrameTimes>([['', clip.times]]);
   for (const { content } of layers) {
     const times = content.kind === 'clip' && content.clip ? await lengthOf(content.clip) : null;

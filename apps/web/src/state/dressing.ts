@@ -49,7 +49,8 @@ function dress(): void {
       dress();
     }
   };
-  const ids = tracksUnder(seen);
+  const regions = new Map(known.flatMap(({ id, region }) => (region ? [[id, region] as const] : [])));
+  const ids = tracksUnder(seen, regions);
   for (const id of by?.carrier.trackIds ?? []) ids.add(id);
   const { width, height, pixelAspect } = clip;
   const ridesScene =
@@ -67,7 +68,7 @@ function dress(): void {
   const rides = { tracks, clip: order.clip, scene: order.scene };
   worker.postMessage({
     ...rides,
-    ...{ layers: seen, held: by, clipId: clip.id, revision: carried },
+    ...{ regions, layers: seen, held: by, clipId: clip.id, revision: carried },
   } satisfies DressingOrder);
 }
 

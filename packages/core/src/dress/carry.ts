@@ -27,14 +27,22 @@ export interface Carriers {
   /** The samples of each track, by its id. */
   tracks: ReadonlyMap<string, Samples>;
   scene: HeldScene | null;
+  /** The regions whose hold-outs hold layers out, too, by their ids. */
+  regions?: ReadonlyMap<string, Region>;
 }
 
-/** The tracks that some layers ride on, they or their outlines. */
-export const tracksUnder = (layers: readonly Pick<Layer, 'carrier' | 'shape'>[]): Set<string> =>
+/** The tracks that some layers ride on, they or their outlines; and those that carry what holds them out with a region. */
+export const tracksUnder = (
+  layers: readonly Pick<Layer, 'carrier' | 'shape' | 'matte'>[],
+  regions: ReadonlyMap<string, Region> = new Map(),
+): Set<string> =>
   new Set(
-    layers.flatMap(({ carrier, shape }) =>
-      [carrier, shape.carrier].flatMap((one) => (one?.kind === 'tracks' ? one.trackIds : [])),
-    ),
+    layers.flatMap(({ carrier, shape, matte }) => [
+      ...[carrier, shape.carrier].flatMap((one) => (one?.kind === 'tracks' ? one.trackIds : [])),
+      ...((matte && 'regionId' in matte && regions.get(matte.regionId)?.holdOuts) || []).flatMap(
+        ({ trackId }) => trackId ?? [],
+      ),
+    ]),
   );
 
 /** Works out how a layer is carried. What it rides on need not be under it. */

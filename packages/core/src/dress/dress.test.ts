@@ -5,7 +5,9 @@ import { evenTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { Samples, SampleState } from '../track/samples.js';
-import { carry, uncovered, type Carriers } from './carry.js';
+import { regionOn } from '../track/region/region.js';
+import { boxCorners } from '../geometry/quad.js';
+import { carry, carryBy, tracksUnder, uncovered, type Carriers } from './carry.js';
 import { carryLayers } from './film.js';
 import type { Layer } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
@@ -139,6 +141,30 @@ test('another layer holds one out by its shape, hidden or not, as far as it is t
   expect(operation.matte?.mask.outlines).toEqual(operation.mask.outlines);
   expect(operationsAt(all, 8)[0].matte?.mask.outlines).toEqual([{ points: [], cut: false }]);
   expect(operationsAt([all[0]], 4)[0].matte).toBeNull();
+});
+
+test('what is held out of a region holds a layer out, too, and goes with what carries that', () => {
+  const spline = rectangleSpline(60, 40, 75, 60);
+  const region = regionOn(
+    5,
+    [rectangleSpline(40, 30, 100, 90)],
+    boxCorners({ left: 40, top: 30, right: 100, bottom: 90 }),
+  );
+  const holdOuts = [{ frame: 5, spline, trackId: '0' }];
+  const regions = new Map([['board', { ...region, holdOuts }]]);
+  const held: Layer = { ...layer, matte: { regionId: 'board', feather: 2, keep: 'outside' } };
+  expect([...tracksUnder([{ ...held, carrier: layerDefaults.carrier }], regions)]).toEqual(['0']);
+  const [one] = carryLayers([held], { ...carriers, regions }, new Map());
+  const [{ matte }] = operationsAt([one], 8);
+  expect(matte).toMatchObject({ keep: 'outside', mask: { featherOut: 2, invert: false } });
+  const [corner] = matte?.mask.outlines[0].points ?? [];
+  const samples = carriers.tracks.get('0') as Samples;
+  const wanted = apply(matrixAt(carryBy([samples], clip, 5), 8), 60, 40);
+  expect([corner.x, corner.y]).toEqual([wanted.x, wanted.y]);
+  expect(Math.hypot(corner.x - 60, corner.y - 40)).toBeGreaterThan(5);
+  // A region of which nothing is held out leaves all of it.
+  const [none] = carryLayers([held], { ...carriers, regions: new Map([['board', region]]) }, new Map());
+  expect(operationsAt([none], 8)[0].matte?.mask.outlines).toEqual([{ points: [], cut: false }]);
 });
 
 test('outlines go from key to key, and ride on something of their own', () => {

@@ -1,5 +1,6 @@
 import { durationOf, frameAt, startOf, type FrameTimes } from '../geometry/frame-times.js';
-import { carry, type Carriage, type Carriers } from './carry.js';
+import type { CarriedPolygon } from '../track/region/region.js';
+import { carriedRegion, carry, type Carriage, type Carriers } from './carry.js';
 import type { PixelBox } from '../render/warp-picture.js';
 import { isPatch, patchBox } from './patch.js';
 import type { ClipContent, Layer } from './layer.js';
@@ -11,6 +12,8 @@ export interface CarriedLayer {
   /** How its outlines are, where they ride on something else. */
   shapeCarriage?: Carriage | null;
   film?: Int32Array | null;
+  /** What is held out of the region that holds it out, where it does. */
+  heldOut?: readonly CarriedPolygon[] | null;
   /** Where what it has of the clip itself lies, on the frame that it was drawn on. */
   box?: PixelBox | null;
 }
@@ -52,7 +55,10 @@ export const carryLayers = (
     const { carrier } = layer.shape;
     const shapeCarriage = carrier && carry({ carrier, frame: layer.frame }, carriers);
     const box = isPatch(content) ? patchBox(layer, carriers.clip) : null;
-    return { layer, carriage: carry(layer, carriers), shapeCarriage, film, box };
+    const { matte } = layer;
+    const region = matte && 'regionId' in matte ? carriers.regions?.get(matte.regionId) : undefined;
+    const heldOut = region ? carriedRegion(region, carriers.tracks, carriers.clip).holdOuts : null;
+    return { layer, carriage: carry(layer, carriers), shapeCarriage, film, box, heldOut };
   });
 
 /** The frames of clips that layers show on a frame. */

@@ -139,13 +139,7 @@ export interface RepairContent {
 }
 
 export type LayerContent =
-  | CoverContent
-  | ColourContent
-  | PictureContent
-  | ClipContent
-  | TextContent
-  | FillContent
-  | RepairContent;
+  CoverContent | ColourContent | PictureContent | ClipContent | TextContent | FillContent | RepairContent;
 export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text', 'fill', 'repair'] as const;
 
 /** How words are drawn, by which their picture goes; where they are is no part of it. */
@@ -170,11 +164,13 @@ export interface LayerKey extends LayerPose {
   easing: Easing;
 }
 
-/** Only where another layer's shape is, or only where it is not: a walker's outline has a sign hang behind the walker. */
-export interface Matte {
-  layerId: string;
-  keep: 'inside' | 'outside';
-}
+/**
+ * Only where another layer's shape is, or only where it is not: a walker's outline has a sign hang behind the walker. Or where
+ * what is held out of a region is, faded over so many pixels beyond it.
+ */
+export type Matte = { keep: 'inside' | 'outside' } & (
+  { layerId: string } | { regionId: string; feather: number }
+);
 
 /** Only where the picture below has a colour, or only where it has not. */
 export interface ColourKey {

@@ -29,6 +29,7 @@ import {
   type Matte,
   type ShapePart,
 } from './layer.js';
+import { polygonOn } from '../track/region/region.js';
 import { layerPoseAt } from './layer-pose.js';
 
 /** An outline on a frame, clip pixels. */
@@ -167,7 +168,7 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
               : (content as ColourContent),
     blend,
     opacity,
-    matte: matteOf(layer, all, frame),
+    matte: matteOf(one, all, frame),
     ...{ key, match: layer.match, frame, layerId: layer.id },
     exposures: exposuresOf(one, frame, matrix),
   };
@@ -207,9 +208,19 @@ function exposuresOf({ layer, carriage }: CarriedLayer, frame: number, matrix: M
 const opposite = (matrix: Mat3 | null): Mat3 =>
   matrix ? (identity.map((v, j) => 2 * v - matrix[j] / matrix[8]) as unknown as Mat3) : identity;
 
-/** What holds a layer out on a frame: another's shape, hidden or not; beyond that one's span it is nowhere. */
-function matteOf({ matte }: Layer, all: readonly CarriedLayer[], frame: number): DressOperation['matte'] {
-  const other = matte && all.find(({ layer }) => layer.id === matte.layerId);
+/** What holds a layer out on a frame: what is held out of a region; another's shape, hidden or not; beyond that one's span it is nowhere. */
+function matteOf(
+  { layer: { matte }, heldOut }: CarriedLayer,
+  all: readonly CarriedLayer[],
+  frame: number,
+): DressOperation['matte'] {
+  if (!matte) return null;
+  if ('regionId' in matte) {
+    const outlines = (heldOut ?? []).map((one) => ({ points: polygonOn(one, frame), cut: false }));
+    if (outlines.length === 0) return { mask: nowhere, keep: matte.keep };
+    return { mask: { ...unshaped, outlines, featherOut: matte.feather }, keep: matte.keep };
+  }
+  const other = all.find(({ layer }) => layer.id === matte.layerId);
   if (!other) return null;
   const { first, last } = other.layer;
   const placed = frame < first || frame > last ? null : placedOn(other, frame);

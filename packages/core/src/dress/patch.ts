@@ -33,7 +33,10 @@ export function patchBox(
 }
 
 /** What the picture of a patch on a frame goes by among pictures; empty where it shows nothing there. */
-export function patchName({ id, name, content }: Pick<Layer, 'id' | 'name' | 'content'>, frame: number): string {
+export function patchName(
+  { id, name, content }: Pick<Layer, 'id' | 'name' | 'content'>,
+  frame: number,
+): string {
   if (content.kind !== 'repair') return `fill of ${id || name}`;
   const set = strokesOn(content, frame).join();
   return set && `repair of ${id || name} by ${set}`;

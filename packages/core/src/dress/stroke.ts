@@ -62,7 +62,11 @@ export function strokeBox(stroke: Stroke): PixelBox {
 }
 
 /** One frame for each set of strokes that a repair shows on some frames of its own: it is a picture by itself. */
-export function strokeSets({ content, first, last }: Pick<Layer, 'first' | 'last'> & { content: RepairContent }) {
+export function strokeSets({
+  content,
+  first,
+  last,
+}: Pick<Layer, 'first' | 'last'> & { content: RepairContent }) {
   const sets = new Map<string, number>();
   // Nothing changes but where a stroke begins or has ended.
   const changes = content.strokes.flatMap((stroke) => [stroke.first, stroke.last + 1]);

@@ -215,23 +215,38 @@ export function readLayer(view: unknown, frames: number): Layer {
             : content.kind === 'repair'
               ? typeof content.follow === 'boolean'
               : content.quad.length === 8 &&
-              isNumber(...content.quad) &&
-              (content.kind === 'picture'
-                ? typeof content.asset === 'string'
-                : typeof content.clip === 'string' &&
-                  Number.isInteger(content.from) &&
-                  content.from >= 0 &&
-                  isOneOf(['loop', 'hold', 'still'], content.play));
+                isNumber(...content.quad) &&
+                (content.kind === 'picture'
+                  ? typeof content.asset === 'string'
+                  : typeof content.clip === 'string' &&
+                    Number.isInteger(content.from) &&
+                    content.from >= 0 &&
+                    isOneOf(['loop', 'hold', 'still'], content.play));
   if (!sound) throw wrong(`what is said of its ${kind} cannot be read.`);
   const shown: LayerContent =
-    content.kind === 'repair' ? { ...content, strokes: readStrokes(content.strokes, frames, wrong) } : content;
-  if (!isOneOf(['picture', 'clip', 'text', 'repair'], content.kind) && shape.parts.length === 0 && !shape.invert)
+    content.kind === 'repair'
+      ? { ...content, strokes: readStrokes(content.strokes, frames, wrong) }
+      : content;
+  if (
+    !isOneOf(['picture', 'clip', 'text', 'repair'], content.kind) &&
+    shape.parts.length === 0 &&
+    !shape.invert
+  )
     throw wrong('it has no outline: give its shape a part.');
 
   const { blend = 'normal', opacity = 1, hidden = false, keys = [], matte = null, id = '' } = given;
   const isKeep = (value: unknown): boolean => isOneOf(['inside', 'outside'], value);
-  if (matte && (typeof matte.layerId !== 'string' || !isKeep(matte.keep)))
-    throw wrong('its "matte" names another layer in "layerId", and "keep": inside or outside.');
+  const held: Layer['matte'] =
+    matte && 'regionId' in matte ? { ...matte, feather: matte.feather ?? 0 } : matte;
+  const isMatte =
+    held === null ||
+    ('regionId' in held
+      ? typeof held.regionId === 'string' && isNumber(held.feather) && held.feather >= 0
+      : typeof held.layerId === 'string');
+  if (!isMatte || (held && !isKeep(held.keep)))
+    throw wrong(
+      'its "matte" names another layer in "layerId", or a region in "regionId" with a "feather" of so many pixels, and "keep": inside or outside.',
+    );
   const key: ColourKey | null = given.key ? { ...colourKeyDefaults, ...given.key } : null;
   if (key) {
     known(key, Object.keys(colourKeyDefaults), '"key"');
@@ -275,7 +290,7 @@ export function readLayer(view: unknown, frames: number): Layer {
     shape: full,
     blend,
     opacity,
-    matte,
+    matte: held,
     key,
     match,
     motionBlur,

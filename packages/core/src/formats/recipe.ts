@@ -239,6 +239,11 @@ function layersFrom(records: readonly RecipeRecord[], frames: number): Layer[] {
       throw new FormatError(
         `Layer "${layer.name}": it is carried by "${stranger}", which is no track of the recipe.`,
       );
+    const { matte } = layer;
+    if (matte && 'regionId' in matte && !tracks.has(matte.regionId))
+      throw new FormatError(
+        `Layer "${layer.name}": what holds out of "${matte.regionId}" is to hold it out, which is no track of the recipe.`,
+      );
     return { ...layer, solo: view.solo };
   });
   return soloed(layers);

@@ -4,12 +4,14 @@ import { useDocument, type LayerOfClip } from '../../state/document';
 import { changeLayer, useLayers } from '../../state/layers';
 import { takeTool, useView } from '../../state/view';
 import { percent } from '../../ui/format';
+import { PixelField } from '../../ui/pixel-field';
 import { Fold } from '../../ui/fold';
 import { ColourField, Named, Slider } from './fields';
 
 /** What a layer is kept behind: another layer's shape, a colour of the picture. */
 export function HoldOut({ layer }: { layer: LayerOfClip }) {
   const others = useDocument((s) => s.layers).filter(({ id }) => id !== layer.id);
+  const regions = useDocument((s) => s.tracks).filter(({ region }) => region && region.holdOuts.length > 0);
   const isPicking = useView((s) => s.tool === 'pipette');
   const isMatte = useLayers((s) => s.matte);
   const { matte, key } = layer;
@@ -20,11 +22,14 @@ export function HoldOut({ layer }: { layer: LayerOfClip }) {
         <Named label="By the shape of">
           <select
             className="select select-xs w-36"
-            value={matte?.layerId ?? ''}
+            value={matte ? ('regionId' in matte ? matte.regionId : matte.layerId) : ''}
             aria-label="Held out by the shape of"
-            onChange={({ target: { value } }) =>
-              set({ matte: value ? { layerId: value, keep: matte?.keep ?? 'outside' } : null })
-            }
+            onChange={({ target: { value } }) => {
+              const keep = matte?.keep ?? 'outside';
+              const isRegion = regions.some(({ id }) => id === value);
+              const by = isRegion ? { regionId: value, feather: 3 } : { layerId: value };
+              set({ matte: value ? { ...by, keep } : null });
+            }}
           >
             <option value="">nothing</option>
             {others.map(({ id, name }) => (
@@ -32,8 +37,23 @@ export function HoldOut({ layer }: { layer: LayerOfClip }) {
                 {name}
               </option>
             ))}
+            {regions.map(({ id, name }) => (
+              <option key={id} value={id}>{`what holds out of ${name}`}</option>
+            ))}
           </select>
         </Named>
+        {matte && 'regionId' in matte && (
+          <Named label="Feathered by">
+            <PixelField
+              label="Feather of what is held out, pixels"
+              value={matte.feather}
+              least={0}
+              most={200}
+              className="input-xs w-20"
+              onChange={(feather) => set({ matte: { ...matte, feather } })}
+            />
+          </Named>
+        )}
         <label className="flex items-center gap-1.5">
           <input
             type="checkbox"

@@ -3,7 +3,6 @@ import {
   fromSquarePixels,
   identity,
   invert,
-  matrixAt,
   multiply,
   toSquarePixels,
   type Mat3,
@@ -18,7 +17,7 @@ import { Reason } from '../sample-reason.js';
 import { placeIn, SampleState, type Place, type PlaceGiven, type Sample } from '../samples.js';
 import type { SceneChange } from '../scene/scene-motion.js';
 import { pictureLevels, type PictureLevel } from './picture-levels.js';
-import { boxAbout, isConvex, outlineAt, type RegionOptions } from './region.js';
+import { boxAbout, isConvex, outlineAt, polygonOn, type RegionOptions } from './region.js';
 import { regionVerdict } from './region-certainty.js';
 import { blocksAcross, cutRegion, freeRegion, levelsFor, type RegionTemplate } from './region-template.js';
 import { searchRegion } from './region-search.js';
@@ -186,11 +185,7 @@ export class RegionTracker {
   }
 
   private holdOutsAt(frame: number): Point[][] {
-    return this.options.region.holdOuts.map(({ polygon, frameFromShape }) => {
-      if (!frameFromShape) return [...polygon];
-      const m = matrixAt(frameFromShape, frame);
-      return polygon.map(({ x, y }) => apply(m, x, y));
-    });
+    return this.options.region.holdOuts.map((holdOut) => polygonOn(holdOut, frame));
   }
 
   /** Looks for the region in the next picture in the direction of travel, as a point's tracker does. */

@@ -1,4 +1,4 @@
-import { fromSquarePixels, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import { apply, fromSquarePixels, matrixAt, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
 import { poseMatrix, type Pose } from '../../geometry/pose.js';
 import { boxCorners, type Quad } from '../../geometry/quad.js';
 import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';
@@ -45,6 +45,13 @@ export interface RegionOptions {
 export interface CarriedPolygon {
   polygon: readonly Point[];
   frameFromShape: Float64Array | null;
+}
+
+/** Where a carried polygon is on a frame. */
+export function polygonOn({ polygon, frameFromShape }: CarriedPolygon, frame: number): Point[] {
+  if (!frameFromShape) return [...polygon];
+  const m = matrixAt(frameFromShape, frame);
+  return polygon.map(({ x, y }) => apply(m, x, y));
 }
 
 /** The outlines that are in force on a frame. */
