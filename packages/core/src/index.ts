@@ -91,6 +91,7 @@ export * from './dress/stroke.js';
 export * from './render/fill-picture.js';
 export * from './render/repair-picture.js';
 export * from './render/patch-picture.js';
+export * from './render/round-trip.js';
 export * from './dress/operations.js';
 export * from './render/dress-picture.js';
 export * from './render/laying-room.js';

@@ -4,6 +4,7 @@ import type {
   CarriedLayer,
   FollowOptions,
   Place,
+  RoundTrip,
   LayerPicture,
   Offset,
   PlaceScore,
@@ -98,9 +99,9 @@ export interface LeftOutTask {
   here: { frame: number; place: Place };
 }
 
-/** Makes what a layer shows of the clip itself on a frame. */
+/** Makes what a layer shows of the clip itself on a frame; or tells what its way there and back loses. */
 export interface PatchTask {
-  kind: 'patch';
+  kind: 'patch' | 'round-trip';
   clip: Clip;
   index: ClipIndex;
   layer: CarriedLayer;
@@ -120,6 +121,7 @@ export type TaskNews =
   | { suggestions: Suggestion[] }
   | { score: PlaceScore }
   | { patch: LayerPicture | null }
+  | { roundTrip: RoundTrip | null }
   | { leftOut: LeftOut | null };
 
 /** What a worker is started with; a message on `port` calls the work off. */

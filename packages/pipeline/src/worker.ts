@@ -1,7 +1,7 @@
 import { defaultFollowOptions, Samples, SampleState, SceneTable } from '@lurn/core';
 import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/media';
 import { exportMovie } from './render/export-movie.js';
-import { readPatch } from './render/patches.js';
+import { readPatch, readRoundTrip } from './render/patches.js';
 import { FrameCache } from './pass/frame-cache.js';
 import { unpackSamples } from './analyse/packed-samples.js';
 import { analyseScene, packScene } from './analyse/analyse-scene.js';
@@ -72,6 +72,8 @@ const kinds: {
   suggest: async (task, { tell, signal }) => tell({ suggestions: await suggest(task, signal) }),
   patch: async ({ layer, frame, clip, index }, { tell, signal }) =>
     tell({ patch: await readPatch(layer, frame, clip, index, signal) }),
+  'round-trip': async ({ layer, frame, clip, index }, { tell, signal }) =>
+    tell({ roundTrip: await readRoundTrip(layer, frame, clip, index, signal) }),
   'left-out': async (task, { tell }) => tell({ leftOut: await leftOut(task, atHand) }),
   judge: async (task, { tell }) => tell({ score: await judge(task, atHand) }),
   track,

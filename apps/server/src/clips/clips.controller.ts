@@ -57,7 +57,7 @@ import {
   type ClipFacts,
   type NamedTrack,
 } from '@lurn/core';
-import { packPatch, type Match } from '@lurn/core';
+import { packPatch, type Match, type RoundTrip } from '@lurn/core';
 import { proxySize, readStill } from '@lurn/media';
 import type { Request, Response } from 'express';
 import { EditsService } from '../records/edits.service.js';
@@ -364,6 +364,20 @@ export class ClipsController {
     @Body() { layer }: LayerRequest,
   ): Promise<StreamableFile> {
     return new StreamableFile(packPatch(await this.exports.patch(id, layer, frame)));
+  }
+
+  @Post(':id/frames/:frame/round-trip')
+  @HttpCode(200)
+  @ApiOperation({
+    summary:
+      'What a frame loses, in the box of a fill or a repair, on its way to where that was drawn and back',
+  })
+  roundTrip(
+    @Param('id') id: string,
+    @Param('frame', ParseIntPipe) frame: number,
+    @Body() { layer }: LayerRequest,
+  ): Promise<RoundTrip> {
+    return this.exports.roundTrip(id, layer, frame);
   }
 
   @Post(':id/like')

@@ -21,10 +21,19 @@ import {
   pictureBytes,
   type Match,
   type LayerPicture,
+  type RoundTrip,
   tracksUnder,
 } from '@lurn/core';
 import { encodingFor, pictureFormat, readFrames, stillAs, type Encoding } from '@lurn/media';
-import { pairWords, placeStep, treatedTrouble, type DressStep, type ExportTask } from '@lurn/pipeline';
+import {
+  pairWords,
+  placeStep,
+  treatedTrouble,
+  type DressStep,
+  type ExportTask,
+  type PatchTask,
+  type TaskNews,
+} from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { checkedLayer } from '../layers/layer-record.js';
@@ -153,19 +162,39 @@ export class ExportsService {
 
   /** What a layer shows of the clip itself on a frame, as it is where it was drawn. */
   async patch(clipId: string, given: object, frame: number): Promise<LayerPicture> {
-    const clip = await this.clips.readable(clipId);
-    const { row, media, index } = clip;
-    const layer = checkedLayer(given, row.frames);
-    if (!isPatch(layer.content))
-      throw new UnprocessableEntityException('The layer is no fill and no repair.');
-    const carriers = await this.carriersOf([layer], clip);
-    const [carried] = carryLayers([layer], carriers, new Map());
     let patch: LayerPicture | null = null;
-    await this.jobs.atHand.run({ kind: 'patch', clip: media, index, layer: carried, frame }, (news) => {
+    await this.withPatch('patch', clipId, given, frame, (news) => {
       if ('patch' in news) patch = news.patch;
     });
     if (!patch) throw new NotFoundException('The layer shows nothing there.');
     return patch;
+  }
+
+  /** What a frame loses on its way to where a layer was drawn and back. */
+  async roundTrip(clipId: string, given: object, frame: number): Promise<RoundTrip> {
+    let found: RoundTrip | null = null;
+    await this.withPatch('round-trip', clipId, given, frame, (news) => {
+      if ('roundTrip' in news) found = news.roundTrip;
+    });
+    if (!found) throw new NotFoundException('The layer shows nothing there.');
+    return found;
+  }
+
+  private async withPatch(
+    kind: PatchTask['kind'],
+    clipId: string,
+    given: object,
+    frame: number,
+    hear: (news: TaskNews) => void,
+  ): Promise<void> {
+    const clip = await this.clips.readable(clipId);
+    const { row, media, index } = clip;
+    if (frame < 0 || frame >= row.frames) throw new NotFoundException(`"${row.name}" has no frame ${frame}.`);
+    const layer = checkedLayer(given, row.frames);
+    if (!isPatch(layer.content))
+      throw new UnprocessableEntityException('The layer is no fill and no repair.');
+    const [carried] = carryLayers([layer], await this.carriersOf([layer], clip), new Map());
+    await this.jobs.atHand.run({ kind, clip: media, index, layer: carried, frame }, hear);
   }
 
   /** The clips that layers show, by the names that they have there: others of the project, or the clip itself. */

@@ -1,4 +1,4 @@
-import type { Match } from '@lurn/core';
+import type { Match, RoundTrip } from '@lurn/core';
 import type {
   AssetView,
   ClipCard,
@@ -160,6 +160,8 @@ export const api = {
   findScene: (clipId: string, request: SceneRequest) =>
     call<JobView>('POST', `/clips/${clipId}/scene`, request),
   copyLayerTo: (id: string, clipId: string) => call<ClipChange>('POST', `/layers/${id}/copies`, { clipId }),
+  roundTrip: (clipId: string, frame: number, layer: object) =>
+    call<RoundTrip>('POST', `/clips/${clipId}/frames/${frame}/round-trip`, { layer }),
   around: (clipId: string, frame: number, layerId: string) =>
     call<Match>('GET', `/clips/${clipId}/frames/${frame}/around/${layerId}`),
   /** A picture that layers may show. */

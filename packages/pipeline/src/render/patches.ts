@@ -3,6 +3,8 @@ import {
   patchFrames,
   patchName,
   patchPicture,
+  roundTrip,
+  type RoundTrip,
   type CarriedLayer,
   type LayerPicture,
 } from '@lurn/core';
@@ -50,6 +52,16 @@ export const readPatch = (
   signal?: AbortSignal,
 ): Promise<LayerPicture | null> =>
   patchPicture(one, frame, (wanted, last = wanted) => readFrame(clip, index, wanted, last, signal));
+
+/** What a frame loses on its way to where a patch was drawn and back; null where it does not lie there. */
+export const readRoundTrip = (
+  one: CarriedLayer,
+  frame: number,
+  clip: Clip,
+  index: ClipIndex,
+  signal?: AbortSignal,
+): Promise<RoundTrip | null> =>
+  roundTrip(one, frame, (wanted, last = wanted) => readFrame(clip, index, wanted, last, signal));
 
 /** The pictures of all patches among layers, by the names that they go by. */
 export async function readPatches(

@@ -1,6 +1,8 @@
 import { strokeKinds, type Stroke } from '@lurn/core';
 import { Paintbrush, Trash2 } from 'lucide-react';
+import { useEffect, useState } from 'react';
 import { useAction } from '../../actions/use-action';
+import { api } from '../../api/client';
 import { changeStroke, removeStroke, useBrush, type RepairLayer } from '../../state/brush';
 import { useDocument } from '../../state/document';
 import { usePlayhead } from '../../state/playhead';
@@ -175,8 +177,41 @@ export function Strokes({ layer }: { layer: RepairLayer }) {
           </li>
         ))}
       </ul>
+      <Loss layer={layer} />
       {stroke && chosen !== null && <StrokeSpan layer={layer} place={chosen} stroke={stroke} />}
     </div>
+  );
+}
+
+/** Milliseconds that a frame rests before it is measured. */
+const rest = 400;
+
+/** What the frame shown loses on its way to the held picture and back, told where the frame rests. */
+function Loss({ layer }: { layer: RepairLayer }) {
+  const frame = usePlayhead((s) => Math.max(0, s.shown));
+  const playing = usePlayhead((s) => s.playing);
+  const [told, setTold] = useState<{ frame: number; text: string } | null>(null);
+  useEffect(() => {
+    if (playing) return;
+    const waiting = setTimeout(() => {
+      api.roundTrip(layer.clipId, frame, layer).then(
+        ({ psnr, rms }) =>
+          setTold({
+            frame,
+            text: psnr
+              ? `There and back costs ${rms.toFixed(1)} levels of 255 under the paint (${psnr.toFixed(0)} dB); beside it nothing.`
+              : 'There and back costs nothing on this frame.',
+          }),
+        () => setTold(null),
+      );
+    }, rest);
+    return () => clearTimeout(waiting);
+  }, [frame, layer, playing]);
+  if (told?.frame !== frame) return null;
+  return (
+    <p className="leading-snug text-base-content/75" data-testid="round-trip">
+      {told.text}
+    </p>
   );
 }
 
