@@ -41,13 +41,13 @@ export class Editor {
     await this.waitFor(frame);
   }
 
-  /** Where a clip point lies on the screen, source pane. */
-  async onScreen(x: number, y: number): Promise<{ x: number; y: number; scale: number }> {
+  /** Where a point of a pane's picture lies on the screen; of the source a clip point. */
+  async onScreen(x: number, y: number, of = 'source'): Promise<{ x: number; y: number; scale: number }> {
     const stage = await this.page.getByTestId('stage').boundingBox();
     const panes = await this.page.getByTestId('stage').getAttribute('data-panes');
     if (!stage || !panes) throw new Error('There is no stage.');
-    const [, pane] = (JSON.parse(panes) as [string, Pane][]).find(([kind]) => kind === 'source') ?? [];
-    if (!pane) throw new Error('The source is not shown.');
+    const [, pane] = (JSON.parse(panes) as [string, Pane][]).find(([kind]) => kind === of) ?? [];
+    if (!pane) throw new Error(`The ${of} picture is not shown.`);
     return {
       x: stage.x + pane.shiftX + pane.scaleX * x,
       y: stage.y + pane.shiftY + pane.scaleY * y,

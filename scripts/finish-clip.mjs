@@ -177,11 +177,27 @@ export async function followScreen(call, clipId, frame = 150) {
   return { trackId, quad };
 }
 
-/** Shows a film on the screen by the ticket window: what the glass mirrors stays, and who passes by passes in front. */
+/** Takes the scratch out of the screen by the ticket window and shows a film on it: what the glass mirrors stays, and who passes by passes in front. */
 export async function dressWindow(call, clipId, filmId) {
   const frame = 150;
   const truth = truthOf('window');
   const { trackId, quad } = await followScreen(call, clipId, frame);
+  // Healed with what is beside it on the glass.
+  const scratch = truth.outlines.find(({ name }) => name === 'scratch').points;
+  const along = standing(truth, 'screen', frame, scratch);
+  const [beside] = standing(truth, 'screen', frame, [[scratch[0][0] + 34, scratch[0][1] - 30]]);
+  await add(call, clipId, {
+    ...{ name: 'Scratch taken out', frame, carrier: rides([trackId], 'perspective') },
+    content: {
+      kind: 'repair',
+      strokes: [
+        {
+          ...{ how: 'heal', width: 18, from: frame, aside: [beside.x - along[0].x, beside.y - along[0].y] },
+          points: along.flatMap(({ x, y }) => [x, y, 1]),
+        },
+      ],
+    },
+  });
   const keys = [];
   for (let k = 50; k < 120; k += 4)
     keys.push({ frame: k, easing: 'linear', parts: [outline(standing(truth, 'passer-by', k, body))] });

@@ -213,8 +213,6 @@ try {
     await page.mouse.up();
   }
   await page.mouse.click(...spot(0.1, 0.62));
-  await page.waitForTimeout(400);
-  await shoot('area');
   await page.getByRole('spinbutton', { name: 'How many points' }).fill('40');
   await page.getByRole('button', { name: 'Find', exact: true }).click();
   await page.getByTestId('choice').waitFor();
@@ -248,6 +246,25 @@ try {
     .click();
   await page.waitForTimeout(1200);
   await shoot('window');
+
+  // The scratch under it, taken out in the held picture.
+  await page.getByRole('button', { name: 'Hide Film on the screen' }).click();
+  // It is stored when the hand has rested.
+  await page.waitForTimeout(900);
+  await open(window, 190);
+  await step('Dress');
+  await page.getByTestId('layer-row').getByRole('button', { name: 'Scratch taken out', exact: true }).click();
+  await page.keyboard.press('7');
+  await page.getByLabel('Squared up').check();
+  await page
+    .getByRole('list', { name: /Strokes/ })
+    .getByRole('button')
+    .first()
+    .click();
+  await page.getByTestId('chosen-stroke').first().waitFor();
+  await page.getByTestId('round-trip').waitFor({ timeout: 20_000 });
+  await page.waitForTimeout(1500);
+  await shoot('repair');
 
   // Layers that ride on tracks, by day.
   await dressQuay(call, quay.id);

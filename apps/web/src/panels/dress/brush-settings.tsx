@@ -219,7 +219,7 @@ function StrokeSpan({ layer, place, stroke }: { layer: RepairLayer; place: numbe
   const frames = useDocument((s) => s.clip?.frames ?? 1);
   const { first, last } = stroke;
   return (
-    <Named label={`Stroke ${place + 1} on frames`}>
+    <Named label="On frames">
       <span className="flex items-center gap-1.5">
         <PixelField
           label="First frame of the stroke"

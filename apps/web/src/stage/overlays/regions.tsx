@@ -44,7 +44,9 @@ export function Regions({ pane }: { pane: PaneGeometry }) {
   useDocument((s) => s.samples);
   const frame = usePlayhead((s) => Math.max(0, s.shown));
   const placed = usePaneFromFrame(pane.kind, frame);
-  if (!placed) return null;
+  const paints = useView((s) => s.tool === 'brush');
+  // Who paints looks at the picture.
+  if (!placed || paints) return null;
   const placement = pane.kind === 'source' ? null : placed;
   return (
     <g data-testid={`regions-${pane.kind}`}>
