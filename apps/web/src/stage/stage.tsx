@@ -33,7 +33,7 @@ import { useSelection } from '../state/selection';
 import { useView } from '../state/view';
 import { ErrorNote } from '../ui/error-note';
 import { fullFrame, Loupe } from './loupe';
-import { Areas } from './overlays/areas';
+import { Areas, Draft } from './overlays/areas';
 import { BrushMarks } from './overlays/brush-marks';
 import type { Aim } from './overlays/box';
 import { Boxes } from './overlays/boxes';
@@ -381,6 +381,7 @@ export function Stage() {
                 <>
                   <GroupMarks pane={pane} />
                   <Areas pane={pane} />
+                  <Draft pane={pane} />
                   <LayerOutlines pane={pane} />
                   <BrushMarks pane={pane} />
                   <Regions pane={pane} />
@@ -392,6 +393,7 @@ export function Stage() {
             <Riding panes={panes} kind="held" ride={null} id="held">
               {(pane) => (
                 <>
+                  <Draft pane={pane} />
                   <Regions pane={pane} />
                   <LayerOutlines pane={pane} />
                   <BrushMarks pane={pane} />

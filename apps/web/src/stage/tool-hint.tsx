@@ -12,8 +12,10 @@ const hints: Record<Exclude<Tool, 'move'>, string> = {
   slide:
     'Drag the steadied picture aside, on all frames alike; what is held stays held. Shift makes the hand finer.',
   wander: 'Drag a rectangle over the steadied picture: what is followed stays inside.',
-  outline: 'Click for corners, drag for curves, on the source; close on the first, or with Enter.',
-  cutout: 'Click for corners, drag for curves, on the source; close on the first, or with Enter.',
+  outline:
+    'Click for corners, drag for curves, on the source or the held picture; close on the first, or with Enter.',
+  cutout:
+    'Click for corners, drag for curves, on the source or the held picture; close on the first, or with Enter.',
   pipette: 'Click on the colour, on the source. Enter takes that in the middle.',
   brush: 'Paint on either picture. Shift and a click say where copies come from; on another frame, too.',
   region:

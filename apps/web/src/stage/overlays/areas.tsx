@@ -1,4 +1,7 @@
+import { apply, transformSpline } from '@lurn/core';
+import { usePlayhead } from '../../state/playhead';
 import { changeArea, useView } from '../../state/view';
+import { usePaneFromFrame } from '../pane-frames';
 import type { PaneGeometry } from '../panes';
 import { SplineDraft, SplineHandles, splinePath } from './spline';
 
@@ -8,8 +11,6 @@ const colours = { within: '#8fd3c7', without: '#ef7a63' };
 export function Areas({ pane }: { pane: PaneGeometry }) {
   const areas = useView((s) => s.areas);
   const edited = useView((s) => s.editedArea);
-  const draft = useView((s) => s.draft);
-  const tool = useView((s) => s.tool);
   return (
     <g data-testid="areas">
       <pattern id="keep-out" width={8} height={8} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
@@ -51,9 +52,19 @@ export function Areas({ pane }: { pane: PaneGeometry }) {
           onChange={(spline) => changeArea(edited, spline)}
         />
       )}
-      {draft && (
-        <SplineDraft pane={pane} {...draft} colour={tool === 'without' ? colours.without : colours.within} />
-      )}
     </g>
   );
+}
+
+/** What is being drawn, on the frame shown. */
+export function Draft({ pane }: { pane: PaneGeometry }) {
+  const draft = useView((s) => s.draft);
+  const tool = useView((s) => s.tool);
+  const frame = usePlayhead((s) => Math.max(0, s.shown));
+  const placed = usePaneFromFrame(pane.kind, frame);
+  if (!draft || !placed) return null;
+  const { knots } = transformSpline({ knots: draft.knots }, placed);
+  const next = draft.next && apply(placed, draft.next.x, draft.next.y);
+  const colour = tool === 'without' ? colours.without : colours.within;
+  return <SplineDraft pane={pane} knots={knots} next={next} colour={colour} />;
 }

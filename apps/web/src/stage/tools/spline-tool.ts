@@ -1,8 +1,9 @@
-import { cornerKnot, smoothKnot, type Point, type SplineKnot } from '@lurn/core';
+import { apply, cornerKnot, invert, smoothKnot, type Mat3, type Point, type SplineKnot } from '@lurn/core';
 import { addOutline } from '../../state/layers';
 import { addHoldOut, drawRegion } from '../../state/regions';
 import { useView } from '../../state/view';
-import { toPicture, toStage } from '../panes';
+import { paneFromFrame } from '../pane-frames';
+import { toPicture, toStage, type PaneGeometry } from '../panes';
 import { isNear, snapToLines } from '../snap';
 import type { StagePointer, StageTool, ToolContext, ToolPhase } from './stage-tool';
 
@@ -11,7 +12,7 @@ const leastKnots = 3;
 /** Stage pixels from which on the picture's edges draw a knot to them. */
 const edgeReach = 7;
 
-/** Draws a closed spline on the source: a click sets a corner, a drag a curve, the first knot closes it. */
+/** Draws a closed spline on the source or the held picture: a click sets a corner, a drag a curve, the first knot closes it. */
 export class SplineTool implements StageTool {
   readonly cursor = 'cursor-crosshair';
   phase: ToolPhase = 'idle';
@@ -19,25 +20,28 @@ export class SplineTool implements StageTool {
   constructor(private readonly context: ToolContext) {}
 
   down({ at, pane }: StagePointer): void {
-    if (pane?.kind !== 'source') return;
+    const way = this.wayInto(pane);
+    if (!pane || !way) return;
     const knots = this.knots;
-    if (knots.length >= leastKnots && isNear(at, toStage(pane, knots[0]))) return closeDraft();
-    const place = this.snapped(at, pane);
+    const begins = knots.length >= leastKnots && apply(way, knots[0].x, knots[0].y);
+    if (begins && isNear(at, toStage(pane, begins))) return closeDraft();
+    const place = this.placeAt(at, pane, way);
     useView.setState({ draft: { knots: [...knots, cornerKnot(place)], next: null } });
     this.phase = 'dragging';
   }
 
   move({ at, pane }: StagePointer): void {
     const knots = this.knots;
-    if (pane?.kind !== 'source' || knots.length === 0) return;
+    const way = this.wayInto(pane);
+    if (!pane || !way || knots.length === 0) return;
     if (this.phase !== 'dragging') {
-      useView.setState({ draft: { knots, next: this.snapped(at, pane) } });
+      useView.setState({ draft: { knots, next: this.placeAt(at, pane, way) } });
       return;
     }
     const last = knots[knots.length - 1];
-    const knot = isNear(at, toStage(pane, last), 3)
+    const knot = isNear(at, toStage(pane, apply(way, last.x, last.y)), 3)
       ? cornerKnot(last)
-      : smoothKnot(last, toPicture(pane, at));
+      : smoothKnot(last, placeIn(pane, at, way));
     useView.setState({ draft: { knots: [...knots.slice(0, -1), knot], next: null } });
   }
 
@@ -70,11 +74,23 @@ export class SplineTool implements StageTool {
     return useView.getState().draft?.knots ?? [];
   }
 
-  private snapped(at: Point, pane: NonNullable<StagePointer['pane']>): Point {
+  /** How the frame shown lies in a pane's picture; null where nothing is drawn. */
+  private wayInto(pane: StagePointer['pane']): Mat3 | null {
+    return pane && pane.kind !== 'steadied' ? paneFromFrame(pane.kind, this.context.shown()) : null;
+  }
+
+  /** A place of the frame shown; on the source it snaps to the picture's edges. */
+  private placeAt(at: Point, pane: PaneGeometry, way: Mat3): Point {
+    if (pane.kind !== 'source') return placeIn(pane, at, way);
     const { width, height } = this.context.clip;
     const within = { x: edgeReach / pane.scaleX, y: edgeReach / pane.scaleY };
     return snapToLines(toPicture(pane, at), { xs: [0, width], ys: [0, height] }, within);
   }
+}
+
+function placeIn(pane: PaneGeometry, at: Point, way: Mat3): Point {
+  const { x, y } = toPicture(pane, at);
+  return apply(invert(way), x, y);
 }
 
 function closeDraft(): void {
