@@ -1,13 +1,13 @@
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
-import { TrackKernels } from '@lurn/core';
 import { runTool } from '@lurn/media';
 import { median } from './rounds.js';
+import { startTrackKernels } from './track-kernels.js';
 import { addRow, beginTable, type Table } from './tables.js';
 
 const quay = fileURLToPath(new URL('../../demo/clips/quay.mp4', import.meta.url));
@@ -138,11 +138,6 @@ async function compare(folder: string, frames: string): Promise<Table[]> {
   }
   yardstick.stdin.end();
   return [table];
-}
-
-function startTrackKernels(): TrackKernels {
-  const path = new URL('kernels/kernels.wasm', import.meta.resolve('@lurn/core'));
-  return new TrackKernels(new WebAssembly.Module(readFileSync(fileURLToPath(path))));
 }
 
 type Kernels = ReturnType<typeof startTrackKernels>;

@@ -9,6 +9,7 @@ import { benchLong } from './long.js';
 import { benchMutations } from './mutations.js';
 import { benchLayers } from './layers.js';
 import { benchPipeline } from './pipeline.js';
+import { benchHardships } from './region-hardships.js';
 import { benchRegion } from './region.js';
 import { benchScene } from './scene.js';
 import { renew, type Table } from './tables.js';
@@ -35,7 +36,7 @@ const parts: Record<string, (arguments_: string[]) => Promise<Table[]>> = {
   pipeline: () => benchPipeline(5),
   layers: () => benchLayers(3),
   scene: () => benchScene(3),
-  region: () => benchRegion(3),
+  region: async () => [benchHardships(), ...(await benchRegion(3))],
   import: () => benchImport(5),
   viewer: benchViewer,
   long: ([only]) => benchLong(only),
