@@ -43,7 +43,7 @@ const firstLevel = 2;
 /** With this share of the structure that agreed at the best, nothing else needs to be tried. */
 const [usualGrip, plainGrip] = [0.9, 0.5];
 /** With freedom enough, what covers a part can be bent into agreeing: something farther off must agree so much better. */
-const preferred = 1.15;
+const preferred = 1.3;
 /** With less than this it is not where it was looked for. */
 const leastGrip = 0.3;
 /** Nor where so many times as much is left over as usually, grey levels. */
@@ -210,7 +210,7 @@ export class RegionTracker {
     if (!this.isPlain(found, plainGrip)) {
       if (near)
         for (const way of ways.slice(1))
-          found = better(found, this.registerNear(near, expected, holdOuts, way), by);
+          found = this.better(found, this.registerNear(near, expected, holdOuts, way), by);
       const told = missing === 0 ? scene?.() : change;
       if (told?.cut) {
         this.cut = true;
@@ -218,7 +218,7 @@ export class RegionTracker {
       }
       const starts = [expected, this.pose];
       if (told?.motion && missing === 0) starts.push(multiply(told.motion, this.pose));
-      found = better(found, this.search(picture, starts, holdOuts), by);
+      found = this.better(found, this.search(picture, starts, holdOuts), by);
     }
     if (!found) return this.lose(picture, expected, 0, Reason.missing);
     const { confidence, reason } = this.verdict(found);
@@ -265,6 +265,16 @@ export class RegionTracker {
       quads.push(box.map((p) => apply(matrix, p.x, p.y)) as unknown as Quad);
     });
     return { share: 1 - found.open, quads };
+  }
+
+  /** Of two finds the one that more agrees with, the second by so much at least. */
+  private better(one: Found | null, other: Found | null, by = 1): Found | null {
+    return one && (!other || by * this.worth(one) >= this.worth(other)) ? one : other;
+  }
+
+  /** How much of it agrees, how alike that is, and how little is left over for what usually is. */
+  private worth({ fit, likeness, residuals }: Found): number {
+    return (fit.grip * Math.max(likeness, 0)) / Math.max(this.excessOf(residuals), 1);
   }
 
   private verdict({ likeness, open, error, residuals }: Found): { confidence: number; reason: Reason } {
@@ -373,7 +383,7 @@ export class RegionTracker {
     let best: Found | null = null;
     for (const { matrix } of places) {
       const found = this.descend(seen, matrix, top, holdOuts, { staged: true, isNear: false });
-      if (found && this.isUsable(found)) best = better(best, found);
+      if (found && this.isUsable(found)) best = this.better(best, found);
     }
     return best;
   }
@@ -423,13 +433,6 @@ export const nothingThere =
   'There is too little of the region in the picture, or nothing on it, to follow it from here.';
 
 const early = (model: WarpModel): WarpModel => (model === 'homography' ? 'affine' : model);
-
-/** Of two finds the one that more agrees with, the second by so much at least. */
-const better = (one: Found | null, other: Found | null, by = 1): Found | null =>
-  one && (!other || by * worth(one) >= worth(other)) ? one : other;
-
-/** How much of it agrees, and how alike that is. */
-const worth = ({ fit, likeness }: Found): number => fit.grip * Math.max(likeness, 0);
 
 const grownBy = ({ left, top, right, bottom }: ReturnType<typeof boxAbout>, by: number) => ({
   left: left - by,

@@ -1,4 +1,12 @@
-import { apply, fromSquarePixels, matrixAt, multiply, translation, type Mat3, type Point } from '../../geometry/mat3.js';
+import {
+  apply,
+  fromSquarePixels,
+  matrixAt,
+  multiply,
+  translation,
+  type Mat3,
+  type Point,
+} from '../../geometry/mat3.js';
 import { poseMatrix, type Pose } from '../../geometry/pose.js';
 import { boxCorners, type Quad } from '../../geometry/quad.js';
 import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';

@@ -320,6 +320,32 @@ function findLeftOut(
   const sorted = means.filter((mean) => mean === mean).sort((a, b) => a - b);
   const upper = sorted[Math.floor(0.75 * (sorted.length - 1))] ?? 0;
   blocks.forEach((_, b) => (blocks[b] = means[b] < coherent * upper ? 1 : 0));
+  leaveOutEnclosed(
+    blocks,
+    means.map((mean) => mean === mean),
+  );
+}
+
+/** Marks blocks most of whose neighbours are marked: what covers those and happens to look like the thing covers them, too. */
+function leaveOutEnclosed(blocks: Uint8Array, isSeen: readonly boolean[]): void {
+  for (let changed = true; changed;) {
+    changed = false;
+    blocks.forEach((out, b) => {
+      if (out || !isSeen[b]) return;
+      const [column, row] = [b % blocksAcross, Math.floor(b / blocksAcross)];
+      const near = [
+        column > 0 ? b - 1 : -1,
+        column < blocksAcross - 1 ? b + 1 : -1,
+        row > 0 ? b - blocksAcross : -1,
+        row < blocksAcross - 1 ? b + blocksAcross : -1,
+      ].filter((other) => other >= 0 && isSeen[other]);
+      const marked = near.filter((other) => blocks[other]).length;
+      if (near.length > 1 && 2 * marked > near.length) {
+        blocks[b] = 1;
+        changed = true;
+      }
+    });
+  }
 }
 
 /** Grain that any picture may have, a variance in grey levels. */
