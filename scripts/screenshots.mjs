@@ -249,8 +249,6 @@ try {
 
   // The scratch under it, taken out in the held picture.
   await page.getByRole('button', { name: 'Hide Film on the screen' }).click();
-  // It is stored when the hand has rested.
-  await page.waitForTimeout(900);
   await open(window, 190);
   await step('Dress');
   await page.getByTestId('layer-row').getByRole('button', { name: 'Scratch taken out', exact: true }).click();

@@ -53,6 +53,7 @@ import {
   writeMotionJson,
   writeTrackMotionsCsv,
   writeTracksCsv,
+  withCarriers,
   writeTracksJson,
   type ClipFacts,
   type NamedTrack,
@@ -418,6 +419,9 @@ export class ClipsController {
     { tracks, first = 0, last = frames - 1 }: TracksQuery,
   ): Promise<NamedTrack[]> {
     const found = await this.clips.namedTracks(id, frames, { ids: tracks?.split(',') });
+    const names = new Map((await this.clips.tracksOf(id)).map((track) => [track.id, track.name]));
+    for (const one of found)
+      if (one.region) one.region = withCarriers(one.region, (trackId) => names.get(trackId));
     for (const { samples } of found)
       for (let k = 0; k < frames; k++) if (k < first || k > last) samples.clear(k);
     return found;

@@ -39,6 +39,7 @@ import {
   Samples,
   smoothSamples,
   startingBoxes,
+  withCarriers,
   type NamedTrack,
   type Quad,
   type Size,
@@ -238,18 +239,21 @@ export class TracksService {
         return [{ name, samples, first, region }];
       });
       if (full.length === 0) throw new UnprocessableEntityException('There is no place in it to take in.');
+      // What carries hold-outs goes by its name in the file.
+      const ids = new Map(full.map(({ name }) => [name, randomUUID() as string]));
       const changes = full.flatMap(({ name, samples, region }): Change[] => {
         const fresh: TrackView = {
           ...freshTrack(clipId, all, sized),
+          // Of two that go by one name the last carries.
+          id:
+            full.findLast((one) => one.name === name)?.samples === samples
+              ? (ids.get(name) as string)
+              : randomUUID(),
           name: nameBeside(all, name.slice(0, 80)),
-          // What carries its hold-outs is named as in another project.
           ...(region && {
             kind: 'region',
             shape: 'perspective',
-            region: {
-              ...region,
-              holdOuts: region.holdOuts.map((one) => ({ frame: one.frame, spline: one.spline })),
-            } as RegionView,
+            region: withCarriers(region, (named) => ids.get(named)) as RegionView,
           }),
         };
         all.push(fresh);

@@ -5,6 +5,7 @@ import { api } from '../api/client';
 import { listen } from '../api/events';
 import { useDocument } from '../state/document';
 import { closeClip, onEvent, reload, showClip } from '../state/editor';
+import { saveLayers } from '../state/layers';
 import { saveSteady } from '../state/steadying';
 import { useSync } from '../state/sync';
 import { ErrorNote } from '../ui/error-note';
@@ -62,7 +63,10 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
       else if (connected && !useDocument.getState().clip) open();
       broken = !connected;
     });
-    const leave = (): void => void saveSteady();
+    const leave = (): void => {
+      void saveSteady();
+      saveLayers();
+    };
     window.addEventListener('pagehide', leave);
     return () => {
       current = false;

@@ -301,13 +301,19 @@ export function changeLayer(id: string, part: Partial<LayerOfClip>, rest = restB
   clearTimeout(unsaved.get(id));
   unsaved.set(
     id,
-    setTimeout(() => {
-      unsaved.delete(id);
-      const layer = get().layers.find((one) => one.id === id);
-      if (layer) void edit((_, edits) => edits.changeLayer(id, layer));
-    }, rest),
+    setTimeout(() => saveLayer(id), rest),
   );
 }
+
+function saveLayer(id: string): void {
+  clearTimeout(unsaved.get(id));
+  unsaved.delete(id);
+  const layer = get().layers.find((one) => one.id === id);
+  if (layer) void edit((_, edits) => edits.changeLayer(id, layer));
+}
+
+/** Stores what a hand that has not rested has changed: the page is left. */
+export const saveLayers = (): void => [...unsaved.keys()].forEach(saveLayer);
 
 export const removeLayer = (id: string): Promise<unknown> => edit((_, edits) => edits.removeLayer(id));
 export const moveLayer = (id: string, to: number): Promise<unknown> =>

@@ -1,4 +1,4 @@
-import { strokeKinds, type Stroke } from '@lurn/core';
+import type { Stroke } from '@lurn/core';
 import { Paintbrush, Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useAction } from '../../actions/use-action';
@@ -18,7 +18,7 @@ const names: Record<Stroke['how'], string> = {
   colour: 'Paint',
   erase: 'Erase',
 };
-const shown = ['heal', 'clone', 'colour', 'erase'] as const satisfies readonly (typeof strokeKinds)[number][];
+const shown = ['heal', 'clone', 'colour', 'erase'] as const satisfies readonly Stroke['how'][];
 
 /** What the brush does, how wide and soft it is, and where it copies from. */
 export function BrushSettings() {

@@ -98,19 +98,22 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
             ['featherIn', 'Feather in', 0],
             ['choke', 'Choke', -200],
           ] as const
-        ).map(([name, label, least]) => (
-          <Named key={name} label={label}>
-            <PixelField
-              label={`${label}, pixels`}
-              value={shape[name]}
-              least={least}
-              most={400}
-              step={1}
-              className="input-xs w-20"
-              onChange={(value) => set({ shape: { ...shape, [name]: value } })}
-            />
-          </Named>
-        ))}
+        )
+          // Strokes fade as they were painted.
+          .filter(([name]) => name === 'choke' || content.kind !== 'repair' || shape.parts.length > 0)
+          .map(([name, label, least]) => (
+            <Named key={name} label={label}>
+              <PixelField
+                label={`${label}, pixels`}
+                value={shape[name]}
+                least={least}
+                most={400}
+                step={1}
+                className="input-xs w-20"
+                onChange={(value) => set({ shape: { ...shape, [name]: value } })}
+              />
+            </Named>
+          ))}
         <OutlinesChoice layer={layer} />
         <label className="flex items-center gap-1.5">
           <input

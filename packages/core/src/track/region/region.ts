@@ -55,6 +55,18 @@ export interface CarriedPolygon {
   frameFromShape: Float64Array | null;
 }
 
+/** A region whose hold-outs' carriers go by other names; those that have none stay where they were drawn. */
+export const withCarriers = <R extends { holdOuts: readonly HoldOut[] }>(
+  region: R,
+  nameOf: (trackId: string) => string | undefined,
+): R => ({
+  ...region,
+  holdOuts: region.holdOuts.map(({ trackId, ...holdOut }) => {
+    const name = trackId === undefined ? undefined : nameOf(trackId);
+    return name === undefined ? holdOut : { ...holdOut, trackId: name };
+  }),
+});
+
 /** Where a carried polygon is on a frame. */
 export function polygonOn({ polygon, frameFromShape }: CarriedPolygon, frame: number): Point[] {
   if (!frameFromShape) return [...polygon];
