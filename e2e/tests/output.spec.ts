@@ -216,6 +216,7 @@ test('layers look on the stage as they will be exported: every kind, every blend
     { kind: 'text', text: 'Withy Ferry', size: 40 },
     { kind: 'fill', frames: 5 },
     { kind: 'clip', clip: '', from: 12, play: 'still' },
+    { kind: 'repair' },
   ];
   const all = [
     ...contents.map((content) => ({ content, blend: 'normal' })),
@@ -236,6 +237,23 @@ test('layers look on the stage as they will be exported: every kind, every blend
       picture: { quad },
       clip: { quad },
       text: { x: x + width / 2, y: y + height / 2 },
+      repair: {
+        strokes: [
+          {
+            how: 'clone',
+            points: [x + 50, y + 90, 1, x + 220, y + 120, 1],
+            width: 80,
+            from: 30,
+            aside: [0, 60],
+          },
+          {
+            how: 'colour',
+            points: [x + 60, y + 150, 1, x + 200, y + 40, 1],
+            width: 24,
+            colour: [0.9, 0.4, 0.1],
+          },
+        ],
+      },
     }[(content as { kind: string }).kind];
     const layer = {
       ...{ name: `${i}`, content: { ...content, ...where }, blend, opacity: 0.8, first: frame, last: frame },

@@ -36,7 +36,7 @@ export { warpModels, type WarpModel } from './geometry/warp-model.js';
 export * from './track/image/analysis.js';
 export * from './track/region/region.js';
 export * from './track/region/place-of-corners.js';
-export { nothingThere, RegionTracker } from './track/region/region-tracker.js';
+export { nothingThere, RegionTracker, type LeftOut } from './track/region/region-tracker.js';
 export { cornerPaths } from './solve/quad-motion.js';
 export * from './solve/motion.js';
 export { fitModel, motionModels, type MotionModel } from './solve/fit-model.js';

@@ -3,6 +3,7 @@ import type {
   Areas,
   CarriedLayer,
   FollowOptions,
+  LeftOut,
   Place,
   RoundTrip,
   LayerPicture,
@@ -13,7 +14,6 @@ import type {
   Suggestion,
   SuggestOptions,
 } from '@lurn/core';
-import type { LeftOut } from './analyse/left-out.js';
 import type { Clip, ClipIndex, Encoding } from '@lurn/media';
 import type { PackedSamples } from './analyse/packed-samples.js';
 import type { ExportOptions } from './render/export-movie.js';

@@ -1,5 +1,6 @@
 import { identity, invert, matrixAt, type Mat3 } from '@lurn/core';
 import { useDocument } from '../state/document';
+import { useDressing } from '../state/dressing';
 import { heldPlacing, useHeld } from '../state/held';
 import type { PaneKind } from './panes';
 
@@ -20,5 +21,6 @@ export const frameFromPane = (kind: PaneKind, frame: number): Mat3 | null => {
 export function usePaneFromFrame(kind: PaneKind, frame: number): Mat3 | null {
   useDocument((s) => (kind === 'steadied' ? s.result : null));
   useHeld((s) => (kind === 'held' ? s : null));
+  useDressing((s) => (kind === 'held' ? s.held : null));
   return paneFromFrame(kind, frame);
 }

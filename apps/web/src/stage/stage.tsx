@@ -207,6 +207,7 @@ export function Stage() {
     sendCompared();
     const sendHeld = (): void => send({ type: 'held', placements: heldPlacing()?.placements ?? null });
     const stopHeld = useHeld.subscribe(sendHeld);
+    const stopHolding = useDressing.subscribe((now, before) => now.held !== before.held && sendHeld());
     sendHeld();
     const sendLayers = (): void => {
       const { carried, pictures } = useDressing.getState();
@@ -267,6 +268,7 @@ export function Stage() {
       stopComparing();
       stopCompared();
       stopHeld();
+      stopHolding();
       stopLayers();
       drawing.terminate();
       worker.current = null;
@@ -461,6 +463,7 @@ function Riding({
 /** The size of the held picture. */
 function useHeldSize(pixelAspect: number) {
   useHeld();
+  useDressing((s) => s.held);
   const placing = heldPlacing();
   const [width, height] = [placing?.size.width, placing?.size.height];
   return useMemo(

@@ -1,18 +1,28 @@
-import { soloed, tracksUnder, type CarriedLayer, type LayerPicture } from '@lurn/core';
+import {
+  soloed,
+  tracksUnder,
+  type Carriage,
+  type CarriedLayer,
+  type Layer,
+  type LayerPicture,
+} from '@lurn/core';
 import { create } from 'zustand';
 import { orderFor } from '../solving/solver';
 import type { DressingNews, DressingOrder } from '../solving/dressing-worker';
 import { timesOf } from './clip-times';
 import { useDocument } from './document';
-import { heldBy, useHeld } from './held';
-import { useLayers } from './layers';
 import { heldScene, useScene } from './scene';
-import { useView } from './view';
 
-/** The layers that are seen, with how they are carried and the pictures that they show. */
-export const useDressing = create<{ carried: CarriedLayer[]; pictures: ReadonlyMap<string, LayerPicture> }>(
-  () => ({ carried: [], pictures: new Map() }),
-);
+/** What holds the picture that layers are worked on in, and the frame that it is held as on. */
+export type HeldBy = Pick<Layer, 'carrier' | 'frame'>;
+
+/** The layers that are seen, with how they are carried and the pictures that they show; and how the picture is held. */
+export const useDressing = create<{
+  carried: CarriedLayer[];
+  pictures: ReadonlyMap<string, LayerPicture>;
+  by: HeldBy | null;
+  held: Carriage | null;
+}>(() => ({ carried: [], pictures: new Map(), by: null, held: null }));
 
 let worker: Worker | null = null;
 let busy = false;
@@ -25,7 +35,7 @@ function dress(): void {
   const { clip, layers, samples, steady, tracks: known } = useDocument.getState();
   if (!clip || !steady) return;
   const seen = soloed(layers);
-  const by = heldBy();
+  const { by } = useDressing.getState();
   if (!by && seen.every(({ hidden }) => hidden)) {
     if (useDressing.getState().carried.some(({ layer }) => !layer.hidden))
       useDressing.setState({ carried: [] });
@@ -39,11 +49,7 @@ function dress(): void {
   busy = true;
   worker.onmessage = ({ data }: MessageEvent<DressingNews>) => {
     busy = false;
-    const { held, ...dressed } = data;
-    if (useDocument.getState().clip?.id === clip.id) {
-      useDressing.setState(dressed);
-      useHeld.setState({ carriage: held });
-    }
+    if (useDocument.getState().clip?.id === clip.id) useDressing.setState(data);
     if (again) {
       again = false;
       dress();
@@ -75,12 +81,12 @@ function dress(): void {
 useDocument.subscribe((now, before) => {
   if (now.clip?.id !== before.clip?.id) useDressing.setState({ carried: [], pictures: new Map() });
   if (now.samples !== before.samples || now.scene !== before.scene) carried++;
-  const rides = tracksUnder(now.layers).size > 0 || heldBy() !== null;
+  const rides = tracksUnder(now.layers).size > 0 || useDressing.getState().by !== null;
   if (
     now.layers !== before.layers ||
     now.clip?.id !== before.clip?.id ||
     (rides && (now.samples !== before.samples || now.tracks !== before.tracks)) ||
-    ((now.layers.length > 0 || heldBy()) && now.scene !== before.scene)
+    ((now.layers.length > 0 || useDressing.getState().by) && now.scene !== before.scene)
   )
     dress();
 });
@@ -89,7 +95,9 @@ useScene.subscribe((now, before) => {
   if (now.motions !== before.motions && useDocument.getState().layers.length > 0) dress();
 });
 
-// Another layer chosen, another thing to hold by.
-useView.subscribe((now, before) => now.view !== before.view && heldBy() && dress());
-useHeld.subscribe((now, before) => now.own !== before.own && heldBy() && dress());
-useLayers.subscribe((now, before) => now.selected !== before.selected && heldBy() && dress());
+/** Has the picture held by something, or no longer. */
+export function hold(by: HeldBy | null): void {
+  if (JSON.stringify(by) === JSON.stringify(useDressing.getState().by)) return;
+  useDressing.setState({ by });
+  if (by) dress();
+}

@@ -7,14 +7,12 @@ import {
   multiply,
   quadFromQuad,
   quadProportion,
-  type Carriage,
-  type Carrier,
-  type Layer,
   type Mat3,
   type Quad,
 } from '@lurn/core';
 import { create } from 'zustand';
 import { useDocument } from './document';
+import { hold, useDressing, type HeldBy } from './dressing';
 import { likelyCarrier, useLayers } from './layers';
 import { usePlayhead } from './playhead';
 import { isRegion, matrixOf } from './regions';
@@ -23,19 +21,16 @@ import { useView } from './view';
 /** The clip held by something, to be worked on as on a still. */
 interface HeldPicture {
   /** What holds it where no layer is chosen, and the frame that it is held as on. */
-  own: Pick<Layer, 'carrier' | 'frame'>;
+  own: HeldBy;
   /** A region is shown square on, so many pixels wide; null for as wide as it is there. */
   squared: boolean;
   width: number | null;
-  /** How the frames lie to the one that it is held as on. */
-  carriage: Carriage | null;
 }
 
 export const useHeld = create<HeldPicture>(() => ({
   own: { carrier: layerDefaults.carrier, frame: 0 },
   squared: false,
   width: null,
-  carriage: null,
 }));
 
 /** Shows the clip held by the chosen layer's carrier, or else by the chosen tracks or the scene, as on the frame shown. */
@@ -45,7 +40,7 @@ export function holdPicture(): void {
 }
 
 /** What holds the picture; null where it is not shown held. */
-export function heldBy(): { carrier: Carrier; frame: number } | null {
+function heldBy(): HeldBy | null {
   if (useView.getState().view !== 'held') return null;
   const { selected } = useLayers.getState();
   const layer = useDocument.getState().layers.find(({ id }) => id === selected);
@@ -75,7 +70,8 @@ let made: { of: unknown[]; placing: HeldPlacing } | null = null;
 
 export function heldPlacing(): HeldPlacing | null {
   const { clip } = useDocument.getState();
-  const { carriage, squared, width } = useHeld.getState();
+  const { squared, width } = useHeld.getState();
+  const carriage = useDressing.getState().held;
   if (!clip || !carriage) return null;
   const quad = squared ? heldQuad() : null;
   const of = [carriage, clip.width, clip.height, width, JSON.stringify(quad)];
@@ -106,3 +102,6 @@ function squareOn(
   const matrix = quadFromQuad(boxCorners({ left: x, top: y, right: x + width, bottom: y + height }), quad);
   return matrix && { matrix, size: { width: Math.round(width + 2 * x), height: Math.round(height + 2 * y) } };
 }
+
+// Another layer chosen, another thing to hold by.
+for (const store of [useView, useHeld, useLayers, useDocument]) store.subscribe(() => hold(heldBy()));

@@ -2,7 +2,10 @@ import type { ClosedSpline } from '../geometry/closed-spline.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import type { Easing } from '../steady/easing.js';
 import type { BlendMode } from './blend.js';
-import type { Stroke } from './stroke.js';
+import type { Colour } from './colour.js';
+import type { RepairContent } from './stroke.js';
+
+export type { Colour, RepairContent };
 
 /** What a layer rides on, and what of that it takes. */
 export interface Carrier {
@@ -42,9 +45,6 @@ export interface ShapeKey {
   easing: Easing;
   parts: readonly ShapePart[];
 }
-
-/** Red, green and blue, 0 to 1. */
-export type Colour = readonly [number, number, number];
 
 /** Hides what is there. Averaged: one colour, the mean of what it covers. Mosaic and blur disguise. */
 export interface CoverContent {
@@ -125,15 +125,6 @@ export interface FillContent {
   kind: 'fill';
   /** So many frames are looked at, spread over the layer's own. */
   frames: number;
-  /** Whether it takes on each frame's light, and its grain. */
-  follow: boolean;
-}
-
-/** What is painted with the brush: colours, and what is copied of the clip. */
-export interface RepairContent {
-  kind: 'repair';
-  /** One over another, in order. */
-  strokes: readonly Stroke[];
   /** Whether it takes on each frame's light, and its grain. */
   follow: boolean;
 }

@@ -1,5 +1,5 @@
 import type { Point } from '../geometry/mat3.js';
-import type { Colour, Layer, RepairContent } from './layer.js';
+import type { Colour } from './colour.js';
 import type { PixelBox } from '../render/warp-picture.js';
 
 /** What a stroke of the brush does: lays a colour, copies, copies with light and colour fitted at the border, takes away. */
@@ -26,6 +26,15 @@ export interface Stroke {
   /** The frames on which it is seen, both included. */
   first: number;
   last: number;
+}
+
+/** What is painted with the brush: colours, and what is copied of the clip. */
+export interface RepairContent {
+  kind: 'repair';
+  /** One over another, in order. */
+  strokes: readonly Stroke[];
+  /** Whether it takes on each frame's light, and its grain. */
+  follow: boolean;
 }
 
 /** Numbers of a stroke to a point. */
@@ -66,7 +75,11 @@ export function strokeSets({
   content,
   first,
   last,
-}: Pick<Layer, 'first' | 'last'> & { content: RepairContent }) {
+}: {
+  content: RepairContent;
+  first: number;
+  last: number;
+}) {
   const sets = new Map<string, number>();
   // Nothing changes but where a stroke begins or has ended.
   const changes = content.strokes.flatMap((stroke) => [stroke.first, stroke.last + 1]);

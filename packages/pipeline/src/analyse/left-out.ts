@@ -1,14 +1,8 @@
-import { RegionTracker, TrackKernels, type Quad } from '@lurn/core';
+import { RegionTracker, TrackKernels, type LeftOut } from '@lurn/core';
 import { kernelModule } from '../kernels.js';
 import type { FrameCache } from '../pass/frame-cache.js';
 import { asPicture, pictureFormat, planesFor } from '../pass/pass-picture.js';
 import type { LeftOutTask } from '../tasks.js';
-
-/** What of a region is in the way of something on a frame: quads of the picture, clip pixels, and their share of it. */
-export interface LeftOut {
-  share: number;
-  quads: Quad[];
-}
 
 /** What of a region disagrees with its key's look on a frame; null where it does not fit there at all. */
 export async function leftOut(

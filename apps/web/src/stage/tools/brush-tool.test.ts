@@ -52,8 +52,8 @@ beforeEach(() => {
     layers: [layer as unknown as LayerOfClip],
   });
   useLayers.setState({ selected: 'r' });
-  useDressing.setState({ carried: [one] });
-  useHeld.setState({ carriage: one.carriage, squared: false });
+  useDressing.setState({ carried: [one], held: one.carriage });
+  useHeld.setState({ squared: false });
   usePlayhead.setState({ shown: 4, frame: 4 });
   useView.setState({ view: 'held', tool: 'brush', draft: null });
   useBrush.setState({ how: 'colour', width: 30, source: null, aside: null, draft: null, waiting: [] });

@@ -68,6 +68,12 @@ interface Found {
   residuals: number[];
 }
 
+/** What of a region is in the way of something on a frame: quads of the picture, clip pixels, and their share of it. */
+export interface LeftOut {
+  share: number;
+  quads: Quad[];
+}
+
 /** How a registration goes down the levels: in stages, affine first; or from about where it is. */
 interface Descent {
   staged: boolean;
@@ -245,11 +251,7 @@ export class RegionTracker {
    * What of the region is left out on a picture where a sample says it is, with the key's look: quads of the picture, clip
    * pixels, and their share of it. Null where it does not fit there.
    */
-  leftOutAt(
-    picture: TrackPicture,
-    sample: PlaceGiven,
-    frame: number,
-  ): { share: number; quads: Quad[] } | null {
+  leftOutAt(picture: TrackPicture, sample: PlaceGiven, frame: number): LeftOut | null {
     this.resumeFrom(sample);
     const near = this.levelsAbout(picture, [this.pose], margin);
     const found = near && this.registerNear(near, this.pose, this.holdOutsAt(frame), ways[0]);
