@@ -185,7 +185,7 @@ export async function dressWindow(call, clipId, filmId) {
   // Healed with what is beside it on the glass.
   const scratch = truth.outlines.find(({ name }) => name === 'scratch').points;
   const along = standing(truth, 'screen', frame, scratch);
-  const [beside] = standing(truth, 'screen', frame, [[scratch[0][0] + 34, scratch[0][1] - 30]]);
+  const [beside] = standing(truth, 'screen', frame, [[scratch[0][0] - 30, scratch[0][1] + 32]]);
   await add(call, clipId, {
     ...{ name: 'Scratch taken out', frame, carrier: rides([trackId], 'perspective') },
     content: {

@@ -16,7 +16,8 @@ export function cutOut(
   { left, top, right, bottom }: PixelBox,
   frameFromLayer: Mat3,
 ): Float32Array {
-  const [w, h] = [right - left, bottom - top];
+  // A box that lies aside has edges between pixels, and still whole pixels from one to the other.
+  const [w, h] = [Math.round(right - left), Math.round(bottom - top)];
   const out = new Float32Array(3 * w * h);
   for (let y = 0, at = 0; y < h; y++)
     for (let x = 0; x < w; x++, at += 3) {

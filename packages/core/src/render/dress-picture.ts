@@ -92,7 +92,16 @@ function exposedIn(
     bottom: Math.min(format.height, Math.max(...boxes.map(({ bottom }) => bottom)) + reach),
   };
   const grain = Math.hypot(match.grain, light?.grain ?? 0);
-  return exposedPicture(box, picture, matrix, recipe, scaled, { ...match, soften, grain }, frame, light?.gains);
+  return exposedPicture(
+    box,
+    picture,
+    matrix,
+    recipe,
+    scaled,
+    { ...match, soften, grain },
+    frame,
+    light?.gains,
+  );
 }
 
 const wholeMask = (box: PixelBox): Mask => ({

@@ -24,11 +24,17 @@ export function healed(
   const border: [unknown: number, pixel: number][] = [];
   unknowns.forEach((k, i) => {
     const [x, y] = [k % width, Math.floor(k / width)];
-    const near = [x > 0 ? k - 1 : -1, x < width - 1 ? k + 1 : -1, y > 0 ? k - width : -1, y < height - 1 ? k + width : -1];
+    const near = [
+      x > 0 ? k - 1 : -1,
+      x < width - 1 ? k + 1 : -1,
+      y > 0 ? k - width : -1,
+      y < height - 1 ? k + width : -1,
+    ];
     near.forEach((other, n) => {
       if (other < 0) return;
       if (place[other] >= 0) beside[4 * i + n] = place[other];
-      else if (source[3 * other] === source[3 * other] && target[3 * other] === target[3 * other]) border.push([i, other]);
+      else if (source[3 * other] === source[3 * other] && target[3 * other] === target[3 * other])
+        border.push([i, other]);
       else return;
       count[i]++;
     });

@@ -75,6 +75,9 @@ async function farOff(strokes: Partial<Stroke>[]): Promise<number> {
 test('what is healed has the light of what is about it, what is cloned that of where it was taken', async () => {
   // A wave of the wall is 29.9 pixels long: one aside it is nearly the same, half of one aside it is far off.
   expect(await farOff([{ how: 'clone', points: along, width: 12, from: 8, aside: [0, 37] }])).toBeLessThan(4);
+  // Aside by parts of a pixel, too.
+  const between = [0.1 + 0.2, 36.7] as const;
+  expect(await farOff([{ how: 'clone', points: along, width: 12, from: 8, aside: between }])).toBeLessThan(6);
   const far = [0, 20] as const;
   const cloned = await farOff([{ how: 'clone', points: along, width: 12, from: 8, aside: far }]);
   const healed = await farOff([{ how: 'heal', points: along, width: 12, from: 8, aside: far }]);
@@ -110,7 +113,13 @@ test('a colour covers by its strength, once or adding up, and is taken away agai
 });
 
 test('each set of strokes that is seen on some frames is a picture by itself; on others nothing is drawn', async () => {
-  const colour = { how: 'colour' as const, points: [100, 60, 1], width: 20, soft: 0, colour: [1, 0, 0] as const };
+  const colour = {
+    how: 'colour' as const,
+    points: [100, 60, 1],
+    width: 20,
+    soft: 0,
+    colour: [1, 0, 0] as const,
+  };
   const one = carried([
     { ...colour, first: 2, last: 9 },
     { ...colour, how: 'erase', width: 26, first: 6, last: 12 },
@@ -126,7 +135,9 @@ test('each set of strokes that is seen on some frames is a picture by itself; on
 });
 
 test('put back it takes on each frame’s light and its grain, and beyond the paint no level changes', async () => {
-  const strokes = [{ how: 'clone' as const, points: along, width: 12, soft: 0, from: 8, aside: [0, 37] as const }];
+  const strokes = [
+    { how: 'clone' as const, points: along, width: 12, soft: 0, from: 8, aside: [0, 37] as const },
+  ];
   const one = carried(strokes);
   const picture = await patchPicture(one, 8, read);
   if (!picture) throw new Error('There is a picture of it.');
@@ -154,7 +165,11 @@ test('put back it takes on each frame’s light and its grain, and beyond the pa
         if (Math.abs(y - 60) > 7 || at < 73 || at > 137) expect(levels[k]).toBe(before[k]);
         if (Math.abs(y - 60) > 3 || at < 85 || at > 125) continue;
         const [wanted] = yuvOf(
-          [1, 0.9, 0.8].map((c) => (c * lamp(frame) * wall(at, y)) / 255) as unknown as [number, number, number],
+          [1, 0.9, 0.8].map((c) => (c * lamp(frame) * wall(at, y)) / 255) as unknown as [
+            number,
+            number,
+            number,
+          ],
           format,
         );
         sum += levels[k] - wanted;
