@@ -63,6 +63,16 @@ test('a region is drawn, followed, judged by squares, put right, and carries a p
   ]);
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('hold-out-row')).toHaveCount(1);
+  // Keyed by hand where it lies elsewhere.
+  await page.getByRole('button', { name: 'Key held out 1 here' }).click();
+  await editor.go(10);
+  await page.getByRole('button', { name: 'Key held out 1 here' }).click();
+  const keyed = async (): Promise<number[] | undefined> =>
+    (await region()).region?.holdOuts[0].keys?.map(({ frame }) => frame);
+  await expect.poll(keyed).toEqual([0, 10]);
+  await page.getByRole('button', { name: 'Take the key of held out 1 here away' }).click();
+  await expect.poll(keyed).toEqual([0]);
+  await editor.go(0);
 
   // What is left out is looked for on the frame shown, and the quad stands beside its key's.
   await page.getByRole('button', { name: 'Left out' }).click();

@@ -150,6 +150,14 @@ export class OutlineKeyView {
   splines!: SplineRequest[];
 }
 
+/** A spline as it is from a frame on, and on the way to the next. */
+export class SplineKeyView {
+  @ApiProperty() @IsInt() @Min(0) frame!: number;
+
+  @Nested(() => SplineRequest)
+  spline!: SplineRequest;
+}
+
 /** What never counts: a spline as it lies on a frame, and the track that carries it; none where it stays. */
 export class HoldOutView {
   @ApiProperty() @IsInt() @Min(0) frame!: number;
@@ -161,6 +169,13 @@ export class HoldOutView {
   @IsString()
   @Length(1, 80)
   trackId?: string;
+
+  @OptionalNestedList(SplineKeyView, {
+    most: 500,
+    description:
+      'What it looks like on other frames, as it would lie on its own; knots go from one to the next',
+  })
+  keys?: SplineKeyView[];
 }
 
 /** What can be changed of a region; its samples stay as they are. */

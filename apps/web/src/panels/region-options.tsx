@@ -1,9 +1,9 @@
-import { Trash2 } from 'lucide-react';
+import { KeyRound, Trash2 } from 'lucide-react';
 import { ActionButton } from '../actions/action-button';
 import { useDocument } from '../state/document';
 import { LookPair } from '../lanes/look-pair';
 import { usePlayhead } from '../state/playhead';
-import { changeRegion, isRegion, useRegions, type RegionTrack } from '../state/regions';
+import { changeRegion, isRegion, keyHoldOut, useRegions, type RegionTrack } from '../state/regions';
 import { useSelection } from '../state/selection';
 import { percent } from '../ui/format';
 import { IconToggle } from '../ui/icon-toggle';
@@ -15,6 +15,9 @@ const meanings = {
     'Dragging a corner says where it belongs on this frame: a key that the path passes through',
   ],
 } as const;
+
+const isKeyedHere = (keys: readonly { frame: number }[] | undefined, frame: number): boolean =>
+  keys?.some((key) => key.frame === frame) ?? false;
 
 /** How much of a region is left out on the frame shown. */
 function LeftOutShare({ trackId }: { trackId: string }) {
@@ -50,6 +53,7 @@ export function RegionOptions() {
   const track = useDocument((s) => s.tracks.find(({ id }) => id === selected));
   const tracks = useDocument((s) => s.tracks);
   const corners = useRegions((s) => s.corners);
+  const frame = usePlayhead((s) => Math.max(0, s.shown));
   if (!track || !isRegion(track)) return null;
   const { holdOuts, outlines } = track.region;
   return (
@@ -102,9 +106,7 @@ export function RegionOptions() {
               onChange={({ target: { value } }) =>
                 void changeRegion(track, {
                   holdOuts: holdOuts.map((one, k) =>
-                    k === i
-                      ? { frame: one.frame, spline: one.spline, ...(value && { trackId: value }) }
-                      : one,
+                    k === i ? { ...one, trackId: value || undefined } : one,
                   ),
                 })
               }
@@ -114,6 +116,21 @@ export function RegionOptions() {
                 id === track.id ? [] : [<option key={id} value={id}>{`rides on ${name}`}</option>],
               )}
             </select>
+            <IconToggle
+              label={
+                isKeyedHere(holdOut.keys, frame)
+                  ? `Take the key of held out ${i + 1} here away`
+                  : `Key held out ${i + 1} here`
+              }
+              pressed={isKeyedHere(holdOut.keys, frame)}
+              onClick={() => keyHoldOut(track, i)}
+            >
+              <KeyRound
+                size={13}
+                className={isKeyedHere(holdOut.keys, frame) ? 'text-primary' : ''}
+                aria-hidden
+              />
+            </IconToggle>
             <IconToggle
               label={`Remove held out ${i + 1}`}
               onClick={() => void changeRegion(track, { holdOuts: holdOuts.filter((_, k) => k !== i) })}

@@ -105,8 +105,13 @@ test('zoom has its limits, and every view its panes', () => {
   // By itself: the other stays as it is.
   expect([zoom(2, true).source.zoom, zoom(2, true).steadied]).toEqual([2, whole]);
   expect(stageViews.map((view) => layOut(view, { width: 960, height: 540 }, clip, both, 0.5).length)).toEqual(
-    [2, 1, 1, 2, 1, 1],
+    [2, 1, 1, 2, 1, 1, 2],
   );
+  // What is held lies otherwise, and is magnified by itself.
+  expect(zoom(2).held).toEqual(whole);
+  const [held] = layOut('held', { width: 960, height: 540 }, clip, both, 0.5);
+  const closer = zoomAbout(both, held, { x: 200, y: 200 }, 2, { alone: false });
+  expect([closer.held.zoom, closer.source]).toEqual([2, whole]);
 });
 
 test('a stage as high as the pictures need leaves no bands', () => {

@@ -292,25 +292,36 @@ export function keyLayer(layer: LayerOfClip, part: Partial<LayerPose>): void {
 export const unkeyLayer = (layer: LayerOfClip): void =>
   changeLayer(layer.id, { keys: layer.keys.filter(({ frame }) => frame !== usePlayhead.getState().frame) });
 
-const unsaved = new Map<string, ReturnType<typeof setTimeout>>();
+/** What was changed of layers and is not on its way to the server yet. */
+const unsaved = new Map<string, { timer: ReturnType<typeof setTimeout>; part: Partial<LayerOfClip> }>();
 const restBeforeSaving = 350;
 
 /** Changes a layer: seen at once, stored when the hand rests, or after so many milliseconds. */
 export function changeLayer(id: string, part: Partial<LayerOfClip>, rest = restBeforeSaving): void {
+  const before = unsaved.get(id);
+  clearTimeout(before?.timer);
+  unsaved.set(id, { part: { ...before?.part, ...part }, timer: setTimeout(() => saveLayer(id), rest) });
   set(({ layers }) => ({ layers: layers.map((one) => (one.id === id ? { ...one, ...part } : one)) }));
-  clearTimeout(unsaved.get(id));
-  unsaved.set(
-    id,
-    setTimeout(() => saveLayer(id), rest),
-  );
 }
 
 function saveLayer(id: string): void {
-  clearTimeout(unsaved.get(id));
+  const pending = unsaved.get(id);
+  clearTimeout(pending?.timer);
   unsaved.delete(id);
   const layer = get().layers.find((one) => one.id === id);
-  if (layer) void edit((_, edits) => edits.changeLayer(id, layer));
+  if (layer && pending) void edit((_, edits) => edits.changeLayer(id, { ...layer, ...pending.part }));
 }
+
+// What the server tells of an earlier change does not undo a later one that it has not heard of yet.
+useDocument.subscribe((now, before) => {
+  if (now.layers === before.layers) return;
+  const isBehind = (layer: LayerOfClip): boolean =>
+    Object.entries(unsaved.get(layer.id)?.part ?? {}).some(
+      ([name, value]) => layer[name as keyof LayerOfClip] !== value,
+    );
+  if (now.layers.some(isBehind))
+    set(({ layers }) => ({ layers: layers.map((one) => ({ ...one, ...unsaved.get(one.id)?.part })) }));
+});
 
 /** Stores what a hand that has not rested has changed: the page is left. */
 export const saveLayers = (): void => [...unsaved.keys()].forEach(saveLayer);

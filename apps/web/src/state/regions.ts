@@ -1,7 +1,11 @@
 import type { LeftOutView, RegionPatch, RegionView, TrackView } from '@lurn/contract';
 import {
   apply,
+  holdOutSpline,
+  identity,
   invert,
+  multiply,
+  translation,
   outlineAt,
   parsePixelAspect,
   placeIn,
@@ -148,19 +152,55 @@ export function putRight(
   return edit((_, edits) => edits.setCorners(track.id, frame, { corners }));
 }
 
-/** A hold-out where it lies on the frame shown: as far as what carries it is known there. */
-export function holdOutHere(
-  { spline, frame: drawn, trackId }: RegionView['holdOuts'][number],
-  frame: number,
-): ClosedSpline {
+type HoldOutView = RegionView['holdOuts'][number];
+
+/** How a hold-out got to a frame from its own, as far as what carries it is known there. */
+function holdOutMatrix({ frame: drawn, trackId }: HoldOutView, frame: number): Mat3 {
   const { tracks, samples } = useDocument.getState();
   const carrier = tracks.find(({ id }) => id === trackId);
   const own = trackId === undefined ? undefined : samples.get(trackId);
-  if (!carrier || !own?.found(drawn) || !own.found(frame)) return spline;
-  if (isRegion(carrier)) {
-    const [from, to] = [matrixOf(carrier, drawn), matrixOf(carrier, frame)];
-    return from && to ? transformSpline(transformSpline(spline, invert(from)), to) : spline;
-  }
-  const [dx, dy] = [own.x(frame) - own.x(drawn), own.y(frame) - own.y(drawn)];
-  return { knots: spline.knots.map((knot) => ({ ...knot, x: knot.x + dx, y: knot.y + dy })) };
+  if (!carrier || !own?.found(drawn) || !own.found(frame)) return identity;
+  if (!isRegion(carrier)) return translation(own.x(frame) - own.x(drawn), own.y(frame) - own.y(drawn));
+  const [from, to] = [matrixOf(carrier, drawn), matrixOf(carrier, frame)];
+  return from && to ? multiply(to, invert(from)) : identity;
 }
+
+/** A hold-out where it lies on the frame shown. */
+export const holdOutHere = (holdOut: HoldOutView, frame: number): ClosedSpline =>
+  transformSpline(holdOutSpline(holdOut, frame), holdOutMatrix(holdOut, frame));
+
+/** A region whose one hold-out is drawn otherwise on a frame: there alone where it is keyed, else on all. */
+export function holdOutsWith(
+  track: RegionTrack,
+  place: number,
+  frame: number,
+  drawn: ClosedSpline,
+): RegionPatch {
+  return changedHoldOut(track, place, (one) => {
+    const spline = knotsOf(transformSpline(drawn, invert(holdOutMatrix(one, frame))));
+    return one.keys?.length
+      ? { ...one, keys: withSplineKey(one.keys, { frame, spline }) }
+      : { ...one, spline };
+  });
+}
+
+/** Keys a hold-out as it is on the frame shown, or takes the key there away; the last one's look is that on all frames. */
+export function keyHoldOut(track: RegionTrack, place: number): void {
+  const { frame } = usePlayhead.getState();
+  const patch = changedHoldOut(track, place, ({ keys = [], ...one }) => {
+    const spline = knotsOf(holdOutSpline({ ...one, keys }, frame));
+    const left = keys.filter((key) => key.frame !== frame);
+    if (left.length === keys.length) return { ...one, keys: withSplineKey(keys, { frame, spline }) };
+    return left.length > 0 ? { ...one, keys: left } : { ...one, spline };
+  });
+  void changeRegion(track, patch);
+}
+
+const changedHoldOut = (
+  { region }: RegionTrack,
+  place: number,
+  change: (one: HoldOutView) => HoldOutView,
+): RegionPatch => ({ holdOuts: region.holdOuts.map((one, i) => (i === place ? change(one) : one)) });
+
+const withSplineKey = <K extends { frame: number }>(keys: readonly K[], key: K): K[] =>
+  [...keys.filter(({ frame }) => frame !== key.frame), key].sort((a, b) => a.frame - b.frame);

@@ -1,4 +1,4 @@
-import { flattenSpline, type SplineKnot } from '../geometry/closed-spline.js';
+import { flattenSpline, splineBetween } from '../geometry/closed-spline.js';
 import {
   apply,
   identity,
@@ -247,16 +247,7 @@ export function partsAt({ parts, keys }: LayerShape, frame: number): readonly Sh
   const share = eased((frame - a.frame) / (b.frame - a.frame), a.easing);
   return a.parts.map(({ spline, cut }, i) => ({
     cut,
-    spline: {
-      knots: spline.knots.map((knot, j) => {
-        const to = b.parts[i].spline.knots[j];
-        const between = (name: keyof SplineKnot): number => knot[name] + share * (to[name] - knot[name]);
-        return {
-          ...{ x: between('x'), y: between('y'), inX: between('inX') },
-          ...{ inY: between('inY'), outX: between('outX'), outY: between('outY') },
-        };
-      }),
-    },
+    spline: splineBetween(spline, b.parts[i].spline, share),
   }));
 }
 

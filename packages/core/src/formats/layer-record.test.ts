@@ -35,7 +35,10 @@ test.each([
   ],
   [{ ...cover, shape: { feather: 3 } }, '"shape" has no "feather"'],
   [{ ...cover, shape: {} }, 'it has no outline'],
-  [{ ...cover, content: { kind: 'hat' } }, 'what it shows is cover, colour, picture, clip, text, fill, repair.'],
+  [
+    { ...cover, content: { kind: 'hat' } },
+    'what it shows is cover, colour, picture, clip, text, fill, repair.',
+  ],
   [{ ...cover, content: { kind: 'cover', how: 'fog' } }, 'what is said of its cover cannot be read.'],
   [{ ...cover, blend: 'dissolve' }, '"dissolve" is no blend mode'],
   [{ ...cover, opacity: 2 }, 'its opacity is a number from 0 to 1.'],

@@ -1,7 +1,7 @@
 import type { ClosedSpline, SplineKnot } from '../geometry/closed-spline.js';
 import type { Point } from '../geometry/mat3.js';
 import type { Quad } from '../geometry/quad.js';
-import { regionOn, type HoldOut, type Region } from '../track/region/region.js';
+import { regionOn, type HoldOut, type Region, type SplineKey } from '../track/region/region.js';
 import { FormatError } from './format-error.js';
 
 const isFinite = (...values: unknown[]): boolean => values.every(Number.isFinite);
@@ -47,12 +47,27 @@ export function readRegion(given: unknown, name: string): Region {
     centre: centre ?? plain.centre,
     outlines: keys.sort((a, b) => a.frame - b.frame),
     holdOuts: (holdOuts as Partial<Record<keyof HoldOut, unknown>>[]).map((one) => {
-      const { frame: on, spline, trackId } = one ?? {};
+      const { frame: on, spline, trackId, keys } = one ?? {};
       if (!Number.isInteger(on) || (trackId !== undefined && typeof trackId !== 'string'))
         throw wrong(
           'each of "holdOuts" has a "frame", a "spline" and the "trackId" that carries it, if one does.',
         );
-      return { frame: on as number, spline: splineIn(spline), ...(trackId !== undefined && { trackId }) };
+      if (
+        keys !== undefined &&
+        !(
+          Array.isArray(keys) &&
+          (keys as (Partial<SplineKey> | null)[]).every((key) => Number.isInteger(key?.frame))
+        )
+      )
+        throw wrong('the "keys" of a hold-out are a list, each with a "frame" and a "spline".');
+      const keyed = (keys as Partial<SplineKey>[] | undefined)
+        ?.map((key) => ({ frame: key.frame as number, spline: splineIn(key.spline) }))
+        .sort((a, b) => a.frame - b.frame);
+      return {
+        ...{ frame: on as number, spline: splineIn(spline) },
+        ...(trackId !== undefined && { trackId }),
+        ...(keyed && keyed.length > 0 && { keys: keyed }),
+      };
     }),
   };
 }

@@ -54,6 +54,21 @@ export function ellipseSpline(left: number, top: number, right: number, bottom: 
   return { knots };
 }
 
+/** A spline a share of the way from one to another, knot by knot; the first where they have not the same knots. */
+export function splineBetween(a: ClosedSpline, b: ClosedSpline, share: number): ClosedSpline {
+  if (a.knots.length !== b.knots.length) return a;
+  return {
+    knots: a.knots.map((knot, i) => {
+      const to = b.knots[i];
+      const between = (name: keyof SplineKnot): number => knot[name] + share * (to[name] - knot[name]);
+      return {
+        ...{ x: between('x'), y: between('y'), inX: between('inX') },
+        ...{ inY: between('inY'), outX: between('outX'), outY: between('outY') },
+      };
+    }),
+  };
+}
+
 type Cubic = [Point, Point, Point, Point];
 
 /** The Bézier that leaves a knot: its ends and its two inner control points. */

@@ -215,7 +215,11 @@ const planners: {
         ? patchFrames(layer).map(() => ({ width: box.right - box.left, height: box.bottom - box.top }))
         : [],
     );
-    const sizes = [...pictures.values(), ...patches, ...[...films.values()].map(({ clip }) => filmSize(clip))];
+    const sizes = [
+      ...pictures.values(),
+      ...patches,
+      ...[...films.values()].map(({ clip }) => filmSize(clip)),
+    ];
     const bytesToLay = layingBytes(source, sizes);
     return {
       format: only === 'layers' ? { ...source, alpha: true } : source,

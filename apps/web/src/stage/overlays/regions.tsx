@@ -14,6 +14,7 @@ import { usePlayhead } from '../../state/playhead';
 import {
   changeRegion,
   holdOutHere,
+  holdOutsWith,
   isRegion,
   matrixOf,
   outlinesWith,
@@ -144,22 +145,35 @@ function Region({ pane, track, frame, matrix, placement }: RegionProps) {
         );
       })}
       {selected &&
-        region.holdOuts.map((holdOut, i) => (
-          <path
-            key={`hold-out ${i}`}
-            d={splinePath(
-              pane,
-              placement
-                ? transformSpline(holdOutHere(holdOut, frame), placement)
-                : holdOutHere(holdOut, frame),
-            )}
-            fill="url(#keep-out)"
-            stroke="#ef7a63"
-            strokeWidth={1.5}
-            pointerEvents="none"
-            data-testid="region-hold-out"
-          />
-        ))}
+        region.holdOuts.map((holdOut, i) => {
+          const here = holdOutHere(holdOut, frame);
+          const drawn = placement ? transformSpline(here, placement) : here;
+          return (
+            <g key={`hold-out ${i}`}>
+              <path
+                d={splinePath(pane, drawn)}
+                fill="url(#keep-out)"
+                stroke="#ef7a63"
+                strokeWidth={1.5}
+                pointerEvents="none"
+                data-testid="region-hold-out"
+              />
+              {isHeld && (
+                <SplineHandles
+                  pane={pane}
+                  spline={drawn}
+                  colour="#ef7a63"
+                  onChange={(next, done) => {
+                    const back = placement ? transformSpline(next, invert(placement)) : next;
+                    const patch = holdOutsWith(track, i, frame, back);
+                    if (done) void changeRegion(track, patch);
+                    else showRegion(track, patch);
+                  }}
+                />
+              )}
+            </g>
+          );
+        })}
       <path
         d={splinePath(pane, { knots: quad.map(cornerKnot) })}
         fill="none"

@@ -20,7 +20,17 @@ import { PointPass } from '../point/pass.js';
 import { Reason } from '../sample-reason.js';
 import { Samples, SampleState } from '../samples.js';
 import { placeOfCorners } from './place-of-corners.js';
-import { cornersFromCentre, faultOf, regionMatrix, regionOn, regionOptions, type Region } from './region.js';
+import { readRegion } from '../../formats/region-record.js';
+import {
+  cornersFromCentre,
+  faultOf,
+  polygonOn,
+  regionMatrix,
+  regionOn,
+  regionOptions,
+  type HoldOut,
+  type Region,
+} from './region.js';
 import { nothingThere } from './region-tracker.js';
 
 const kernels = new TrackKernels(kernelModule());
@@ -227,6 +237,40 @@ describe('what cannot be followed is said before anything starts', () => {
     const pass = new PointPass(kernels, options, samples);
     expect(() => pass.look(film.shoot(0), 0)).toThrow(nothingThere);
   });
+});
+
+test('a hold-out that is keyed goes from one outline to the next, and with what carries it; so it is read again', () => {
+  const box = (left: number) => ({
+    knots: [
+      { x: left, y: 10 },
+      { x: left + 20, y: 10 },
+      { x: left + 20, y: 60 },
+    ].map(cornerKnot),
+  });
+  const holdOut: HoldOut = {
+    ...{ frame: 0, spline: box(0), trackId: 'pole' },
+    keys: [
+      { frame: 2, spline: box(100) },
+      { frame: 6, spline: box(140) },
+    ],
+  };
+  const drawn = { ...regionAbout(cornersAt(board, { frames: 1 }, 0)), holdOuts: [holdOut] };
+  const region = readRegion(JSON.parse(JSON.stringify(drawn)), 'Board');
+  expect(region.holdOuts).toEqual([holdOut]);
+  const carried = new Float64Array(9 * 9);
+  for (let k = 0; k < 9; k++) carried.set([1, 0, 0, 0, 1, 3 * k, 0, 0, 1], 9 * k);
+  const [one] = regionOptions(region, () => carried).holdOuts;
+  const firstOn = (frame: number): Point => polygonOn(one, frame)[0];
+  expect([0, 2, 3, 6, 8].map((frame) => firstOn(frame))).toEqual([
+    { x: 100, y: 10 },
+    { x: 100, y: 16 },
+    { x: 110, y: 19 },
+    { x: 140, y: 28 },
+    { x: 140, y: 34 },
+  ]);
+  expect(() => readRegion({ ...drawn, holdOuts: [{ ...holdOut, keys: [{ frame: 0.5 }] }] }, 'Board')).toThrow(
+    'the "keys" of a hold-out are a list',
+  );
 });
 
 test('corners that are put on a frame give its whole place back', () => {

@@ -9,7 +9,12 @@ import {
 } from '../../geometry/mat3.js';
 import { poseMatrix, type Pose } from '../../geometry/pose.js';
 import { boxCorners, type Quad } from '../../geometry/quad.js';
-import { flattenSpline, polygonArea, type ClosedSpline } from '../../geometry/closed-spline.js';
+import {
+  flattenSpline,
+  polygonArea,
+  splineBetween,
+  type ClosedSpline,
+} from '../../geometry/closed-spline.js';
 
 /** Where to look from a frame on: outlines as they lie on the region's reference frame. */
 export interface OutlineKey {
@@ -17,10 +22,18 @@ export interface OutlineKey {
   splines: readonly ClosedSpline[];
 }
 
+/** A spline as it is from a frame on, and on the way to the next. */
+export interface SplineKey {
+  frame: number;
+  spline: ClosedSpline;
+}
+
 /** What never counts: a spline as it lies on `frame`, riding on another track, or still where there is none. */
 export interface HoldOut {
   frame: number;
   spline: ClosedSpline;
+  /** What it looks like on other frames, as it would lie on its own, in order; between them each knot goes from one to the other. */
+  keys?: readonly SplineKey[];
   /** The track that carries it; it stays where it was drawn where there is none. */
   trackId?: string;
 }
@@ -52,6 +65,8 @@ export interface RegionOptions {
 /** A polygon and, per frame, nine numbers that lead from where it was drawn to where it is; null where it stays. */
 export interface CarriedPolygon {
   polygon: readonly Point[];
+  /** Where it is another on other frames. */
+  keys?: readonly SplineKey[];
   frameFromShape: Float64Array | null;
 }
 
@@ -67,11 +82,25 @@ export const withCarriers = <R extends { holdOuts: readonly HoldOut[] }>(
   }),
 });
 
+/** What keyed splines come to on a frame, as the first before it and as the last after. */
+function keyedSpline(keys: readonly SplineKey[], frame: number): ClosedSpline {
+  const after = keys.findIndex((key) => key.frame > frame);
+  if (after === 0) return keys[0].spline;
+  if (after < 0) return keys[keys.length - 1].spline;
+  const [a, b] = [keys[after - 1], keys[after]];
+  return splineBetween(a.spline, b.spline, (frame - a.frame) / (b.frame - a.frame));
+}
+
+/** A hold-out's spline on a frame, as it would lie on its own. */
+export const holdOutSpline = ({ spline, keys = [] }: HoldOut, frame: number): ClosedSpline =>
+  keys.length > 0 ? keyedSpline(keys, frame) : spline;
+
 /** Where a carried polygon is on a frame. */
-export function polygonOn({ polygon, frameFromShape }: CarriedPolygon, frame: number): Point[] {
-  if (!frameFromShape) return [...polygon];
+export function polygonOn({ polygon, keys = [], frameFromShape }: CarriedPolygon, frame: number): Point[] {
+  const shape = keys.length > 0 ? flattenSpline(keyedSpline(keys, frame)) : [...polygon];
+  if (!frameFromShape) return shape;
   const m = matrixAt(frameFromShape, frame);
-  return polygon.map(({ x, y }) => apply(m, x, y));
+  return shape.map(({ x, y }) => apply(m, x, y));
 }
 
 /** The outlines that are in force on a frame. */
@@ -163,5 +192,9 @@ export const regionOptions = (
   centre,
   quad,
   outlines: outlines.map(({ frame, splines }) => ({ frame, polygons: polygonsOf(splines) })),
-  holdOuts: holdOuts.map((one) => ({ polygon: flattenSpline(one.spline), frameFromShape: carried(one) })),
+  holdOuts: holdOuts.map((one) => ({
+    polygon: flattenSpline(one.spline),
+    ...(one.keys && { keys: one.keys }),
+    frameFromShape: carried(one),
+  })),
 });
