@@ -103,7 +103,7 @@ describe.each<[string, FlatThing]>([
     ['a quarter outside the picture', { outside: 0.25 }],
     ['with light passing over the glass', { reflections: 12 }],
   ])('is followed %s', (_name, hardship) => {
-    const run = follow(thing, { ...real, frames: 16, ...hardship });
+    const run = follow(thing, { ...real, frames: 12, ...hardship });
     expect(lostFrames(run)).toEqual([]);
     expect(run.rms).toBeLessThan(0.3);
     const sure = run.worst.filter((off, k) => run.samples.confidence[k] >= 0.8 && off > 0.75);
@@ -141,7 +141,7 @@ test.each([
 );
 
 test('nothing drifts: each frame is registered to the key', () => {
-  const run = follow(board, { ...real, frames: 60, yaw: 20 * degree });
+  const run = follow(board, { ...real, frames: 45, yaw: 20 * degree });
   const late = run.worst.slice(-20);
   expect(Math.max(...late)).toBeLessThan(0.3);
 });
