@@ -55,6 +55,7 @@ export * from './steady/report.js';
 export { composePath, correctionsOf } from './steady/composed/composed-path.js';
 export * from './framing/framing.js';
 export * from './solve/row-motion.js';
+export * from './geometry/keys.js';
 export * from './geometry/quad.js';
 export * from './framing/fit-framing.js';
 export * from './framing/varying-zoom.js';

@@ -396,10 +396,7 @@ export function Stage() {
               {(pane) => (
                 <>
                   <Draft pane={pane} />
-                  <Regions pane={pane} />
-                  <LayerOutlines pane={pane} />
-                  <BrushMarks pane={pane} />
-                  <Guides pane={pane} />
+                  <LiesOver pane={pane} />
                 </>
               )}
             </Riding>
@@ -407,10 +404,7 @@ export function Stage() {
               {(pane) => (
                 <>
                   <WanderMark pane={pane} />
-                  <Regions pane={pane} />
-                  <LayerOutlines pane={pane} />
-                  <BrushMarks pane={pane} />
-                  <Guides pane={pane} />
+                  <LiesOver pane={pane} />
                 </>
               )}
             </Riding>
@@ -430,6 +424,18 @@ export function Stage() {
         <ShownFrame />
       </div>
     </ActionContextMenu>
+  );
+}
+
+/** What lies over any picture that is placed. */
+function LiesOver({ pane }: { pane: PaneGeometry }) {
+  return (
+    <>
+      <Regions pane={pane} />
+      <LayerOutlines pane={pane} />
+      <BrushMarks pane={pane} />
+      <Guides pane={pane} />
+    </>
   );
 }
 

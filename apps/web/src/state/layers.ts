@@ -11,6 +11,7 @@ import {
   partsAt,
   rectangleSpline,
   transformSpline,
+  withKey,
   type Carrier,
   type ClipContent,
   type ClosedSpline,
@@ -276,10 +277,6 @@ export function takeColour(colour: Colour): void {
   const layer = get().layers.find(({ id }) => id === useLayers.getState().selected);
   if (layer) changeLayer(layer.id, { key: { ...colourKeyDefaults, ...layer.key, colour } });
 }
-
-/** Keys in order, with one in place of that on its frame. */
-const withKey = <K extends { frame: number }>(keys: readonly K[], key: K): K[] =>
-  [...keys.filter(({ frame }) => frame !== key.frame), key].sort((a, b) => a.frame - b.frame);
 
 /** Puts a layer somewhere on the frame that is shown: a key. */
 export function keyLayer(layer: LayerOfClip, part: Partial<LayerPose>): void {

@@ -11,6 +11,7 @@ import {
   placeIn,
   regionMatrix,
   transformSpline,
+  withKey,
   type ClosedSpline,
   type Mat3,
   type Point,
@@ -178,9 +179,7 @@ export function holdOutsWith(
 ): RegionPatch {
   return changedHoldOut(track, place, (one) => {
     const spline = knotsOf(transformSpline(drawn, invert(holdOutMatrix(one, frame))));
-    return one.keys?.length
-      ? { ...one, keys: withSplineKey(one.keys, { frame, spline }) }
-      : { ...one, spline };
+    return one.keys?.length ? { ...one, keys: withKey(one.keys, { frame, spline }) } : { ...one, spline };
   });
 }
 
@@ -190,7 +189,7 @@ export function keyHoldOut(track: RegionTrack, place: number): void {
   const patch = changedHoldOut(track, place, ({ keys = [], ...one }) => {
     const spline = knotsOf(holdOutSpline({ ...one, keys }, frame));
     const left = keys.filter((key) => key.frame !== frame);
-    if (left.length === keys.length) return { ...one, keys: withSplineKey(keys, { frame, spline }) };
+    if (left.length === keys.length) return { ...one, keys: withKey(keys, { frame, spline }) };
     return left.length > 0 ? { ...one, keys: left } : { ...one, spline };
   });
   void changeRegion(track, patch);
@@ -201,6 +200,3 @@ const changedHoldOut = (
   place: number,
   change: (one: HoldOutView) => HoldOutView,
 ): RegionPatch => ({ holdOuts: region.holdOuts.map((one, i) => (i === place ? change(one) : one)) });
-
-const withSplineKey = <K extends { frame: number }>(keys: readonly K[], key: K): K[] =>
-  [...keys.filter(({ frame }) => frame !== key.frame), key].sort((a, b) => a.frame - b.frame);

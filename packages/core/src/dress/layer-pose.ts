@@ -1,3 +1,4 @@
+import { keysAbout } from '../geometry/keys.js';
 import { eased } from '../steady/easing.js';
 import type { LayerKey, LayerPose } from './layer.js';
 
@@ -6,11 +7,10 @@ export const drawnPose: LayerPose = { x: 0, y: 0, rotation: 0, scale: 1, opacity
 /** Where a layer is put on a frame: between keys as the earlier one says, before the first and after the last as that. */
 export function layerPoseAt(keys: readonly LayerKey[], frame: number): LayerPose {
   if (keys.length === 0) return drawnPose;
-  const after = keys.findIndex((key) => key.frame > frame);
-  if (after === 0) return keys[0];
-  if (after < 0) return keys[keys.length - 1];
-  const [a, b] = [keys[after - 1], keys[after]];
-  const share = eased((frame - a.frame) / (b.frame - a.frame), a.easing);
+  const about = keysAbout(keys, frame);
+  const { before: a, after: b } = about;
+  if (a === b) return a;
+  const share = eased(about.share, a.easing);
   const between = (name: keyof LayerPose): number => a[name] + share * (b[name] - a[name]);
   return {
     x: between('x'),

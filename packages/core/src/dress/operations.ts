@@ -1,4 +1,5 @@
 import { flattenSpline, splineBetween } from '../geometry/closed-spline.js';
+import { keysAbout } from '../geometry/keys.js';
 import {
   apply,
   identity,
@@ -236,15 +237,13 @@ const nowhere: MaskRecipe = {
 /** The outlines of a shape on a frame. Where two keys have not the same knots the earlier one's stand until the later. */
 export function partsAt({ parts, keys }: LayerShape, frame: number): readonly ShapePart[] {
   if (keys.length === 0) return parts;
-  const after = keys.findIndex((key) => key.frame > frame);
-  if (after === 0) return keys[0].parts;
-  const a = keys[after < 0 ? keys.length - 1 : after - 1];
-  const b = after < 0 ? a : keys[after];
+  const about = keysAbout(keys, frame);
+  const { before: a, after: b } = about;
   const isLike =
     a.parts.length === b.parts.length &&
     a.parts.every(({ spline }, i) => spline.knots.length === b.parts[i].spline.knots.length);
   if (a === b || !isLike) return a.parts;
-  const share = eased((frame - a.frame) / (b.frame - a.frame), a.easing);
+  const share = eased(about.share, a.easing);
   return a.parts.map(({ spline, cut }, i) => ({
     cut,
     spline: splineBetween(spline, b.parts[i].spline, share),

@@ -4,7 +4,8 @@ import { evenTimes } from '../geometry/frame-times.js';
 import { stillMotion, type Motion } from '../solve/motion.js';
 import { noFraming } from '../framing/framing.js';
 import { fullStrength } from './correct.js';
-import { handPlaceAt, withKey, type HandKey } from './hand-keys.js';
+import { withKey } from '../geometry/keys.js';
+import { handPlaceAt, type HandKey } from './hand-keys.js';
 import type { SteadySpan } from './spans.js';
 import { steadyMotion, type SteadySettings } from './steady.js';
 

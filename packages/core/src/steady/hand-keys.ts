@@ -1,3 +1,4 @@
+import { keysAbout } from '../geometry/keys.js';
 import { identity, type Mat3 } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import type { PictureSize } from '../framing/framing.js';
@@ -23,11 +24,10 @@ const untouched: HandPlace = { x: 0, y: 0, rotation: 0, zoom: 1 };
 /** Where the picture is put on a frame: between keys as the earlier one says, before the first and after the last as that. */
 export function handPlaceAt(keys: readonly HandKey[], frame: number): HandPlace {
   if (keys.length === 0) return untouched;
-  const after = keys.findIndex((key) => key.frame > frame);
-  if (after === 0) return keys[0];
-  if (after < 0) return keys[keys.length - 1];
-  const [a, b] = [keys[after - 1], keys[after]];
-  const share = eased((frame - a.frame) / (b.frame - a.frame), a.easing);
+  const about = keysAbout(keys, frame);
+  const { before: a, after: b } = about;
+  if (a === b) return a;
+  const share = eased(about.share, a.easing);
   const between = (name: 'x' | 'y' | 'rotation'): number => a[name] + share * (b[name] - a[name]);
   return {
     x: between('x'),
@@ -52,7 +52,3 @@ export function handMatrix(
   const [a, b, c, d, e, f] = square;
   return [a, b / pixelAspect, c / pixelAspect, d * pixelAspect, e, f, 0, 0, 1];
 }
-
-/** Keys with one set, in order; what is on its frame gives way. */
-export const withKey = (keys: readonly HandKey[], key: HandKey): HandKey[] =>
-  [...keys.filter(({ frame }) => frame !== key.frame), key].sort((a, b) => a.frame - b.frame);

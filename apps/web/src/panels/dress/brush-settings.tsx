@@ -10,7 +10,7 @@ import { percent } from '../../ui/format';
 import { IconToggle } from '../../ui/icon-toggle';
 import { PixelField } from '../../ui/pixel-field';
 import { Section } from '../section';
-import { ColourField, Named, Slider } from './fields';
+import { ColourField, FrameSpan, Named, Slider } from './fields';
 
 const names: Record<Stroke['how'], string> = {
   heal: 'Heal',
@@ -178,7 +178,15 @@ export function Strokes({ layer }: { layer: RepairLayer }) {
         ))}
       </ul>
       <Loss layer={layer} />
-      {stroke && chosen !== null && <StrokeSpan layer={layer} place={chosen} stroke={stroke} />}
+      {stroke && chosen !== null && (
+        <FrameSpan
+          label="On frames"
+          of="stroke"
+          first={stroke.first}
+          last={stroke.last}
+          onChange={(part) => changeStroke(layer, chosen, part)}
+        />
+      )}
     </div>
   );
 }
@@ -212,35 +220,5 @@ function Loss({ layer }: { layer: RepairLayer }) {
     <p className="leading-snug text-base-content/75" data-testid="round-trip">
       {told.text}
     </p>
-  );
-}
-
-function StrokeSpan({ layer, place, stroke }: { layer: RepairLayer; place: number; stroke: Stroke }) {
-  const frames = useDocument((s) => s.clip?.frames ?? 1);
-  const { first, last } = stroke;
-  return (
-    <Named label="On frames">
-      <span className="flex items-center gap-1.5">
-        <PixelField
-          label="First frame of the stroke"
-          value={first}
-          least={0}
-          most={last}
-          step={1}
-          className="input-xs w-16"
-          onChange={(value) => changeStroke(layer, place, { first: value })}
-        />
-        to
-        <PixelField
-          label="Last frame of the stroke"
-          value={last}
-          least={first}
-          most={frames - 1}
-          step={1}
-          className="input-xs w-16"
-          onChange={(value) => changeStroke(layer, place, { last: value })}
-        />
-      </span>
-    </Named>
   );
 }

@@ -1,5 +1,7 @@
 import type { Colour } from '@lurn/core';
 import type { ReactNode } from 'react';
+import { useDocument } from '../../state/document';
+import { PixelField } from '../../ui/pixel-field';
 
 /** A setting beside its name. */
 export function Named({ label, children }: { label: string; children: ReactNode }) {
@@ -8,6 +10,45 @@ export function Named({ label, children }: { label: string; children: ReactNode 
       <span>{label}</span>
       {children}
     </label>
+  );
+}
+
+interface FrameSpanProps {
+  label: string;
+  /** What is seen on these frames, as the fields' labels say it. */
+  of: string;
+  first: number;
+  last: number;
+  onChange: (part: { first: number } | { last: number }) => void;
+}
+
+/** The frames on which something is seen, both included. */
+export function FrameSpan({ label, of, first, last, onChange }: FrameSpanProps) {
+  const frames = useDocument((s) => s.clip?.frames ?? 1);
+  return (
+    <Named label={label}>
+      <span className="flex items-center gap-1.5">
+        <PixelField
+          label={`First frame of the ${of}`}
+          value={first}
+          least={0}
+          most={last}
+          step={1}
+          className="input-xs w-18"
+          onChange={(value) => onChange({ first: value })}
+        />
+        to
+        <PixelField
+          label={`Last frame of the ${of}`}
+          value={last}
+          least={first}
+          most={frames - 1}
+          step={1}
+          className="input-xs w-18"
+          onChange={(value) => onChange({ last: value })}
+        />
+      </span>
+    </Named>
   );
 }
 

@@ -10,7 +10,7 @@ import { Section } from '../section';
 import { Strokes } from './brush-settings';
 import { CarrierChoice } from './carrier-choice';
 import { ClipSettings, ColourSettings, CoverSettings, TextSettings } from './content-settings';
-import { Named, Slider } from './fields';
+import { FrameSpan, Named, Slider } from './fields';
 import { FitQuad } from './fit-quad';
 import { HoldOut } from './hold-out';
 import { LayerKeys } from './layer-keys';
@@ -70,7 +70,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
         {(content.kind === 'picture' || content.kind === 'clip') && (
           <FitQuad layer={layer} content={content} />
         )}
-        <Span layer={layer} />
+        <FrameSpan label="Frames" of="layer" first={layer.first} last={layer.last} onChange={set} />
         <Slider
           label="Opacity"
           value={opacity}
@@ -130,36 +130,6 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
       </fieldset>
       {content.kind === 'cover' && <Uncovered layer={layer} />}
     </Section>
-  );
-}
-
-function Span({ layer }: { layer: LayerOfClip }) {
-  const frames = useDocument((s) => s.clip?.frames ?? 1);
-  const { id, first, last } = layer;
-  return (
-    <Named label="Frames">
-      <span className="flex items-center gap-1.5">
-        <PixelField
-          label="First frame of the layer"
-          value={first}
-          least={0}
-          most={last}
-          step={1}
-          className="input-xs w-18"
-          onChange={(value) => changeLayer(id, { first: value })}
-        />
-        to
-        <PixelField
-          label="Last frame of the layer"
-          value={last}
-          least={first}
-          most={frames - 1}
-          step={1}
-          className="input-xs w-18"
-          onChange={(value) => changeLayer(id, { last: value })}
-        />
-      </span>
-    </Named>
   );
 }
 

@@ -7,6 +7,7 @@ import {
   type Mat3,
   type Point,
 } from '../../geometry/mat3.js';
+import { keysAbout } from '../../geometry/keys.js';
 import { poseMatrix, type Pose } from '../../geometry/pose.js';
 import { boxCorners, type Quad } from '../../geometry/quad.js';
 import {
@@ -84,11 +85,8 @@ export const withCarriers = <R extends { holdOuts: readonly HoldOut[] }>(
 
 /** What keyed splines come to on a frame, as the first before it and as the last after. */
 function keyedSpline(keys: readonly SplineKey[], frame: number): ClosedSpline {
-  const after = keys.findIndex((key) => key.frame > frame);
-  if (after === 0) return keys[0].spline;
-  if (after < 0) return keys[keys.length - 1].spline;
-  const [a, b] = [keys[after - 1], keys[after]];
-  return splineBetween(a.spline, b.spline, (frame - a.frame) / (b.frame - a.frame));
+  const { before, after, share } = keysAbout(keys, frame);
+  return splineBetween(before.spline, after.spline, share);
 }
 
 /** A hold-out's spline on a frame, as it would lie on its own. */
