@@ -1,8 +1,8 @@
 import { strokeKinds, strokeStep, type Stroke } from '../dress/stroke.js';
 
 /** A repair's strokes, and a stroke's points. */
-export const mostStrokes = 500;
-export const mostStrokePoints = 2000;
+const mostStrokes = 500;
+const mostStrokePoints = 2000;
 /** Pixels across. */
 const [thinnest, widest] = [0.5, 2000];
 
