@@ -93,7 +93,7 @@ export const dressActions: Action[] = reasons.needing(reasons.clip, [
     label: 'Repair with the brush',
     icon: Paintbrush,
     keys: ['x'],
-    wish: 'paint clone heal retouch scratch remove patch stamp',
+    wish: 'paint clone heal retouch scratch remove mend',
     isOn: () => useView.getState().tool === 'brush',
     run: dressing(() => takeTool('brush')),
   },
