@@ -6,11 +6,11 @@ import {
   carryLayers,
   identity,
   noFraming,
-  readLayer,
   similarityMatrix,
   type CarriedLayer,
   type LayerPicture,
 } from '@lurn/core';
+import { readLayer } from '@lurn/model';
 import {
   encodingFor,
   frameTimes,

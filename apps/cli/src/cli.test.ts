@@ -539,7 +539,7 @@ test('a recipe dresses a clip: what it rides on is followed anew; what is wrong 
   const picture = { ...layer, content: { kind: 'picture', asset: 'no.png', quad: [0, 0, 9, 0, 9, 9, 0, 9] } };
   expect(await refused({ ...layer, fog: 1 })).toEqual([
     1,
-    expect.stringContaining('Layer "Number": a layer has no "fog"'),
+    expect.stringContaining('Layer "Number": it has no "fog"'),
   ]);
   expect(await refused(picture)).toEqual([
     1,

@@ -1,4 +1,5 @@
-import { FormatError, type Carriers, type Recipe } from '@lurn/core';
+import { FormatError, type Carriers } from '@lurn/core';
+import { type Recipe } from '@lurn/model';
 import type { Clip, ClipIndex } from '@lurn/media';
 import { indexWithProgress } from './follow.js';
 import { followRecipe, openRecipe, regionsOf, type FollowedTrack } from './recipe.js';

@@ -3,19 +3,21 @@ import {
   carriedRegion,
   type Region,
   cornersFromCentre,
-  readRecipe,
-  recipeKeys,
   Samples,
-  samplesOfKeys,
   splitPages,
   tracksUnder,
-  writeRecipe,
   type NamedTrack,
   type PackedPage,
+} from '@lurn/core';
+import {
+  readRecipe,
+  recipeKeys,
+  samplesOfKeys,
+  writeRecipe,
   type Recipe,
   type RecipeRecord,
   type RecipeSamples,
-} from '@lurn/core';
+} from '@lurn/model';
 import { eachEntry, type Clip, type ClipIndex } from '@lurn/media';
 import { trackClip, type TrackRun } from '@lurn/pipeline';
 import { describeLoss } from './follow.js';

@@ -4,7 +4,6 @@ import {
   heldOutPaths,
   isSteadied,
   noFraming,
-  readTracksJson,
   shakeOf,
   steady as solveSteady,
   steadyMotion,
@@ -27,6 +26,7 @@ import {
   type SteadySettings,
   type Strength,
 } from '@lurn/core';
+import { readTracksJson } from '@lurn/model';
 import type { Clip, ClipIndex } from '@lurn/media';
 import { placeStep, type DressStep } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';

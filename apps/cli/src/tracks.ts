@@ -5,7 +5,6 @@ import {
   guessMapping,
   joinTracks,
   readTable,
-  readTracksJson,
   readTrackTable,
   smoothSamples,
   trackColumns,
@@ -16,6 +15,7 @@ import {
   type NamedTrack,
   type TableMapping,
 } from '@lurn/core';
+import { readTracksJson } from '@lurn/model';
 import { indexClip } from '@lurn/media';
 import type { FrameRange } from './arguments.js';
 import { withInput, type InputArguments } from './open-input.js';

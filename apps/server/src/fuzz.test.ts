@@ -20,6 +20,9 @@ interface Schema {
   properties?: Record<string, Schema>;
   required?: string[];
   allOf?: Schema[];
+  oneOf?: Schema[];
+  minimum?: number;
+  maximum?: number;
 }
 interface Operation {
   parameters?: { name: string; in: string }[];
@@ -80,10 +83,14 @@ const odd = fc.oneof(
 function like(schema: Schema | undefined, all: Description['components']['schemas']): fc.Arbitrary<unknown> {
   if (!schema) return odd;
   if (schema.$ref) return like(all[schema.$ref.split('/').pop() as string], all);
+  const several = schema.oneOf ?? schema.allOf;
+  if (several) return fc.oneof(...several.map((one) => like(one, all)));
   const plain = (): fc.Arbitrary<unknown> => {
     if (schema.enum) return fc.constantFrom(...schema.enum);
-    if (schema.type === 'number' || schema.type === 'integer')
-      return fc.oneof(fc.integer({ min: -5, max: 400 }), fc.double());
+    if (schema.type === 'number' || schema.type === 'integer') {
+      const { minimum = -5, maximum = 400 } = schema;
+      return fc.oneof(fc.integer({ min: -5, max: 400 }), fc.constantFrom(minimum, maximum), fc.double());
+    }
     if (schema.type === 'boolean') return fc.boolean();
     if (schema.type === 'string') return fc.string({ maxLength: 80 });
     if (schema.type === 'array') return fc.array(like(schema.items, all), { maxLength: 5 });
@@ -201,7 +208,21 @@ const exported = {
 const right: Record<string, object> = {
   NameRequest: { name: 'Fuzz' },
   KeepSteadyRequest: { name: 'Tight' },
-  LayerRequest: { layer: { name: 'Cover' } },
+  LayerRequest: {
+    layer: {
+      ...{ name: 'Cover', hidden: false, first: 0, last: 5, frame: 1, opacity: 1, blend: 'normal' },
+      carrier: { kind: 'still', trackIds: ['a'], model: 'auto', position: true, rotation: true, scale: true },
+      content: { kind: 'cover' },
+      shape: {
+        ...{ featherIn: 1, featherOut: 2, choke: 0, invert: false },
+        parts: [{ spline: area, cut: false }],
+        keys: [{ frame: 0, easing: 'ease', parts: [{ spline: area, cut: false }] }],
+      },
+      match: { soften: 1, grain: 0.1, black: 0.1, white: 0.9 },
+      motionBlur: { shutter: 0.5, samples: 4 },
+      keys: [{ frame: 1, easing: 'ease', x: 1, y: 2, rotation: 0, scale: 1, opacity: 1, strength: 1 }],
+    },
+  },
   LayerMoveRequest: { to: 1 },
   LayerCopyRequest: { clipId: '4f6f1a36-6d1e-4c5e-9a55-0d2f5a3a7b10' },
   ExportRequest: exported,

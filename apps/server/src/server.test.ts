@@ -72,9 +72,13 @@ test('what is not a video gets one sentence and leaves nothing behind', async ()
 
 test.each([
   ['an unknown field', { x: 1, y: 1, frame: 0, colour: 'red' }, /colour should not exist/],
-  ['no number', { x: 'left', y: 1, frame: 0 }, /x must/],
+  ['no number', { x: 'left', y: 1, frame: 0 }, /x is a number/],
   ['a frame beyond the end', { x: 1, y: 1, frame: 40 }, /frames are 0 to 39/],
-  ['a box too small', { x: 1, y: 1, frame: 0, template: { width: 2, height: 20 } }, /width must/],
+  [
+    'a box too small',
+    { x: 1, y: 1, frame: 0, template: { width: 2, height: 20 } },
+    /width is a whole number/,
+  ],
 ])('refuses a track with %s', async (_, body, reason) => {
   const clip = await uploaded();
   const { message } = (await api().post(`/api/clips/${clip.id}/tracks`).send(body).expect(422)).body as {

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { HttpException, ValidationPipe, type INestApplication, type LoggerService } from '@nestjs/common';
+import { HttpException, type INestApplication, type LoggerService } from '@nestjs/common';
 import { NestFactory } from '@nestjs/core';
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger';
@@ -12,6 +12,7 @@ import { ClipFiles } from './clips/clip-files.js';
 import { ClipsService } from './clips/clips.service.js';
 import { ReadingService } from './clips/reading.service.js';
 import { DATABASE, type Database } from './database/database.js';
+import { describeKinds, RequestPipe } from './describe-kinds.js';
 import { rememberOrigin } from './records/edit-origin.js';
 import { updateOldEdits } from './records/old-edits.js';
 import { JobsService } from './jobs/jobs.service.js';
@@ -67,14 +68,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
   app.useBodyParser('text', { type: ['text/csv', 'application/vnd.lurn.tracks+json'], limit: '64mb' });
   app.use(rememberOrigin);
   app.setGlobalPrefix('api');
-  app.useGlobalPipes(
-    new ValidationPipe({
-      whitelist: true,
-      forbidNonWhitelisted: true,
-      transform: true,
-      errorHttpStatusCode: 422,
-    }),
-  );
+  app.useGlobalPipes(new RequestPipe());
   app.useGlobalFilters(new FailureFilter(app.getHttpAdapter()));
   app.enableShutdownHooks();
   const document = new DocumentBuilder()
@@ -82,6 +76,7 @@ export async function createServer(options: ServerOptions): Promise<INestApplica
     .setDescription('Follow, steady, export.')
     .setVersion('1')
     .build();
+  describeKinds();
   SwaggerModule.setup('api/docs', app, () => SwaggerModule.createDocument(app, document));
   serveWeb(app, options.web);
   await updateOldEdits(app.get<Database>(DATABASE));

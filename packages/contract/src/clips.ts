@@ -1,6 +1,5 @@
 import type { ExportPace, ExportRequest } from './exports.js';
-import { IsBoolean } from 'class-validator';
-import { Optional } from './fields.js';
+import { Flag } from '@lurn/model';
 import type { JobView } from './jobs.js';
 import type { LayerView } from './layers.js';
 import type { SceneView } from './scene.js';
@@ -108,7 +107,6 @@ export interface ClipChange {
 
 /** How a clip is to be read once more. */
 export class ReadAgainRequest {
-  @Optional({ description: 'Take every field of an interlaced clip for a frame' })
-  @IsBoolean()
+  @Flag({ optional: true, description: 'Take every field of an interlaced clip for a frame' })
   asFields?: boolean;
 }

@@ -1,80 +1,53 @@
-import { applyDecorators } from '@nestjs/common';
-import { ApiProperty } from '@nestjs/swagger';
-import {
-  ArrayMaxSize,
-  ArrayMinSize,
-  IsArray,
-  IsBoolean,
-  IsIn,
-  IsString,
-  IsUUID,
-  Length,
-} from 'class-validator';
-import { Optional, OptionalNested } from './fields.js';
+import { bitChoices, codecs, containers, pairLayouts } from '@lurn/core';
+import { Choice, Flag, Id, Ids, Part, Words } from '@lurn/model';
 import type { JobView } from './jobs.js';
-
-export const codecChoices = ['h264', 'h265', 'prores', 'prores4444', 'vp9', 'av1', 'ffv1', 'png'] as const;
-export const containerChoices = ['mp4', 'mov', 'webm', 'mkv', 'png'] as const;
-export const bitsChoices = [8, 10, 12, 16] as const;
-
-export const pairLayouts = ['side', 'stack', 'wipe'] as const;
 
 /** Before and after in one movie. */
 export class ComparisonRequest {
-  @ApiProperty({ enum: pairLayouts, description: 'Beside each other, above each other, or by a moving wipe' })
-  @IsIn(pairLayouts)
+  @Choice(pairLayouts, { description: 'Beside each other, above each other, or by a moving wipe' })
   layout!: (typeof pairLayouts)[number];
 
-  @ApiProperty({ description: 'Whether “Before” and “After” are written into it' })
-  @IsBoolean()
-  words!: boolean;
+  @Flag({ description: 'Whether “Before” and “After” are written into it' }) words!: boolean;
 }
 
 const onlyChoices = ['layers', 'matte'] as const;
 
 /** What a movie is written as; what is left out is what is usual for the rest. */
 export class ExportRequest {
-  @Optional({ enum: codecChoices })
-  @IsIn(codecChoices)
-  codec?: (typeof codecChoices)[number];
+  @Choice(codecs, { optional: true }) codec?: (typeof codecs)[number];
 
-  @Optional({ enum: containerChoices, description: 'png: pictures by themselves, in a zip' })
-  @IsIn(containerChoices)
-  container?: (typeof containerChoices)[number];
+  @Choice(containers, { optional: true, description: 'png: pictures by themselves, in a zip' })
+  container?: (typeof containers)[number];
 
-  @Optional({
-    enum: bitsChoices,
+  @Choice(bitChoices, {
+    optional: true,
     description: 'A level; what the clip has, as far as the codec can, when left out',
   })
-  @IsIn(bitsChoices)
-  bits?: (typeof bitsChoices)[number];
+  bits?: (typeof bitChoices)[number];
 
-  @OptionalNested(() => ComparisonRequest, {
+  @Part(() => ComparisonRequest, {
+    optional: true,
     description: 'Show the source together with what is made of it',
   })
   comparison?: ComparisonRequest;
 
-  @Optional({
-    enum: onlyChoices,
+  @Choice(onlyChoices, {
+    optional: true,
     description: 'The layers by themselves, with alpha; or how much of each pixel they cover, as a picture',
   })
-  @IsIn(onlyChoices)
   only?: (typeof onlyChoices)[number];
 
-  @Optional({
-    format: 'uuid',
+  @Id({
+    optional: true,
     description:
       'A clip of the project: this clip’s own export, treated elsewhere. The original motion is put back onto it',
   })
-  @IsUUID('all')
   treated?: string;
 
-  @Optional({
+  @Words(1, 80, {
+    ...{ optional: true, example: 'quay-held' },
     description: 'Of pictures: a folder below the one that the server was given, instead of a zip',
-    example: 'quay-held',
   })
-  @IsString()
-  @Length(1, 80)
   folder?: string;
 }
 
@@ -84,27 +57,15 @@ export interface ExportsView {
   refused: { clipId: string; message: string }[];
 }
 
-const SomeClips = (): PropertyDecorator =>
-  applyDecorators(
-    ApiProperty({ type: [String], format: 'uuid' }),
-    IsArray(),
-    ArrayMinSize(1),
-    ArrayMaxSize(500),
-    IsUUID('all', { each: true }),
-  );
-
 /** Several clips of a project, exported one after another by the same settings. */
 export class SeveralExportsRequest extends ExportRequest {
-  @SomeClips()
-  clipIds!: string[];
+  @Ids({ least: 1, most: 500 }) clipIds!: string[];
 }
 
 /** Clips that are to be steadied as another is: its choices are theirs, and its motion is followed anew in each. */
 export class SteadyLikeRequest {
-  @SomeClips()
-  clipIds!: string[];
-
-  @OptionalNested(() => ExportRequest, { description: 'And write their movies, too' })
+  @Ids({ least: 1, most: 500 }) clipIds!: string[];
+  @Part(() => ExportRequest, { optional: true, description: 'And write their movies, too' })
   export?: ExportRequest;
 }
 

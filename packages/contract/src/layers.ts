@@ -1,5 +1,4 @@
-import { ApiProperty } from '@nestjs/swagger';
-import { IsInt, IsObject, IsUUID, Min } from 'class-validator';
+import { Id, LayerRecord, Part, Whole } from '@lurn/model';
 
 /** Something that is drawn once, on a frame, and carried along: what it shows, where, and by what is in docs/formats.md. */
 export interface LayerView {
@@ -15,22 +14,15 @@ export interface LayerView {
 
 /** A layer whole, as project files have it. */
 export class LayerRequest {
-  @ApiProperty({ type: 'object', additionalProperties: true, description: 'As docs/formats.md has it' })
-  @IsObject()
-  layer!: Record<string, unknown>;
+  @Part(() => LayerRecord) layer!: LayerRecord;
 }
 
 export class LayerMoveRequest {
-  @ApiProperty({ description: 'Place in the list, counted from the top' })
-  @IsInt()
-  @Min(0)
-  to!: number;
+  @Whole(0, 1_000_000, { description: 'Place in the list, counted from the top' }) to!: number;
 }
 
 export class LayerCopyRequest {
-  @ApiProperty({ format: 'uuid', description: 'The clip that it is copied into, or its own' })
-  @IsUUID('all')
-  clipId!: string;
+  @Id({ description: 'The clip that it is copied into, or its own' }) clipId!: string;
 }
 
 /** A picture that layers may show. */

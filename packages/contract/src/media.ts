@@ -1,5 +1,4 @@
-import { ApiProperty } from '@nestjs/swagger';
-import { IsInt, IsString, Length, Max, Min } from 'class-validator';
+import { Whole, Words } from '@lurn/model';
 
 /** A folder that the server was started with. */
 export interface MediaFolder {
@@ -18,10 +17,6 @@ export interface MediaEntry {
 
 /** A file within one of those folders. */
 export class OutsideRequest {
-  @ApiProperty() @IsInt() @Min(0) @Max(1000) folder!: number;
-
-  @ApiProperty({ example: 'day 1/quay.mp4' })
-  @IsString()
-  @Length(1, 1000)
-  path!: string;
+  @Whole(0, 1000) folder!: number;
+  @Words(1, 1000, { example: 'day 1/quay.mp4' }) path!: string;
 }

@@ -1,12 +1,8 @@
-import { ApiProperty } from '@nestjs/swagger';
-import { IsString, Length } from 'class-validator';
+import { Words } from '@lurn/model';
 import type { ClipCard } from './clips.js';
 
 export class NameRequest {
-  @ApiProperty({ example: 'The Withy Ferry', minLength: 1, maxLength: 120 })
-  @IsString()
-  @Length(1, 120)
-  name!: string;
+  @Words(1, 120, { example: 'The Withy Ferry' }) name!: string;
 }
 
 export interface ProjectCard {

@@ -1,5 +1,4 @@
-import { ApiProperty } from '@nestjs/swagger';
-import { IsInt, Max, Min } from 'class-validator';
+import { Whole } from '@lurn/model';
 
 export interface SettingsView {
   /** How many cores work may take at once. */
@@ -10,5 +9,5 @@ export interface SettingsView {
 }
 
 export class SettingsRequest {
-  @ApiProperty() @IsInt() @Min(1) @Max(1024) cores!: number;
+  @Whole(1, 1024) cores!: number;
 }

@@ -1,5 +1,4 @@
-import { ApiProperty } from '@nestjs/swagger';
-import { ArrayMaxSize, ArrayMinSize, IsArray, IsString, Length, Matches } from 'class-validator';
+import { Strings, Words } from '@lurn/model';
 
 /** An upload that has begun and not come to its end. */
 export interface UnfinishedUpload {
@@ -11,20 +10,11 @@ export interface UnfinishedUpload {
 
 /** Pictures that were uploaded one by one, to be shown as one clip. */
 export class SequenceRequest {
-  @ApiProperty({ example: 'crossing' })
-  @IsString()
-  @Length(1, 255)
-  name!: string;
+  @Words(1, 255, { example: 'crossing' }) name!: string;
 
-  @ApiProperty({ description: 'Frames a second', example: '24000/1001' })
-  @IsString()
-  @Matches(/^\d{1,6}(\/\d{1,6})?$/)
+  @Words(1, 13, { pattern: /^\d{1,6}(\/\d{1,6})?$/, description: 'Frames a second', example: '24000/1001' })
   rate!: string;
 
-  @ApiProperty({ type: [String], description: 'Their uploads' })
-  @IsArray()
-  @ArrayMinSize(1)
-  @ArrayMaxSize(20_000)
-  @Matches(/^[0-9a-f]{8,64}$/, { each: true })
+  @Strings({ least: 1, most: 20_000 }, { pattern: /^[0-9a-f]{8,64}$/, description: 'Their uploads' })
   uploads!: string[];
 }

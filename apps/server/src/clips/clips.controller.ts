@@ -46,7 +46,6 @@ import {
   FormatError,
   guessMapping,
   readTable,
-  readTracksJson,
   readTrackTable,
   motionCsvKinds,
   writeMotionCsv,
@@ -58,6 +57,7 @@ import {
   type ClipFacts,
   type NamedTrack,
 } from '@lurn/core';
+import { readTracksJson } from '@lurn/model';
 import { packPatch, type Match, type RoundTrip } from '@lurn/core';
 import { proxySize, readStill } from '@lurn/media';
 import type { Request, Response } from 'express';

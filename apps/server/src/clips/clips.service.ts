@@ -38,6 +38,7 @@ import {
   type Clip,
   type ClipIndex,
 } from '@lurn/media';
+import { freshSteady } from '@lurn/model';
 import { and, asc, eq, isNotNull, isNull, lt } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips } from '../database/schema.js';
@@ -49,7 +50,6 @@ import type { LayerRecord } from '../layers/layer-record.js';
 import { SettingsService } from '../settings/settings.service.js';
 import { motionsColumn } from '../scenes/scene-record.js';
 import { samplesColumn } from '../tracks/track-record.js';
-import { freshSteady } from './steady-record.js';
 import { ClipFiles } from './clip-files.js';
 
 export type ClipRow = typeof clips.$inferSelect;

@@ -21,6 +21,7 @@ import {
   type PictureFile,
   unzip,
 } from '@lurn/media';
+import { freshSteady } from '@lurn/model';
 import { and, eq, inArray, isNull } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, projects, type OutsideFile, scenePages } from '../database/schema.js';
@@ -28,7 +29,6 @@ import { JobsService } from '../jobs/jobs.service.js';
 import { ClipFiles } from './clip-files.js';
 import { ClipsService, type ClipRow } from './clips.service.js';
 import { EarlyFrames } from './early-frames.js';
-import { freshSteady } from './steady-record.js';
 
 /** A file that has come in, and the name it came under. */
 export interface Incoming {

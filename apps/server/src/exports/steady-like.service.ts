@@ -9,7 +9,7 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import { readRecipe, recipeKeys, samplesOfKeys, writeRecipe, type Recipe } from '@lurn/core';
+import { readRecipe, recipeKeys, samplesOfKeys, writeRecipe, type Recipe } from '@lurn/model';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { sentenceOf } from '../failure.filter.js';
 import { JobsService } from '../jobs/jobs.service.js';

@@ -26,7 +26,8 @@ import {
   type AssetView,
   type ClipChange,
 } from '@lurn/contract';
-import { FormatError, readLayer, type TextContent } from '@lurn/core';
+import { FormatError, type TextContent } from '@lurn/core';
+import { readLayer } from '@lurn/model';
 import { drawTextPng } from '@lurn/media';
 import { AssetsService } from './assets.service.js';
 import { LayersService } from './layers.service.js';

@@ -3,18 +3,27 @@ import { copyFile, link, mkdir, rm, stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
 import { Inject, Injectable, NotFoundException, UnprocessableEntityException } from '@nestjs/common';
 import type { ProjectView } from '@lurn/contract';
-import { formatFrameRate, joinPages, pageLength, splitPages, type PackedPage as Page } from '@lurn/core';
+import {
+  formatFrameRate,
+  joinPages,
+  kindOfContent,
+  pageLength,
+  splitPages,
+  type PackedPage as Page,
+} from '@lurn/core';
 import { eachEntry, MediaError, type Clip } from '@lurn/media';
+import { freshSteady } from '@lurn/model';
 import { eq } from 'drizzle-orm';
 import { ZipFile } from 'yazl';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ClipRow } from '../clips/clips.service.js';
 import { ReadingService } from '../clips/reading.service.js';
-import { freshSteady } from '../clips/steady-record.js';
+
 import { DATABASE, type Database } from '../database/database.js';
 import { clips, projects } from '../database/schema.js';
 import type { LayerRecord } from '../layers/layer-record.js';
 import { AssetsService } from '../layers/assets.service.js';
+import { copyOf, isRecord } from '../records/record-kind.js';
 import { kindOf, recordKinds } from '../records/record-kinds.js';
 import { RecordsService } from '../records/records.service.js';
 import { ProjectsService } from './projects.service.js';
@@ -84,9 +93,8 @@ export class PackageService {
       for (const { kind, id } of own)
         for (const column of Object.keys(kindOf(kind).columns))
           zip.addBuffer(Buffer.from(joinPages(await this.records.pagesOf(id, column))), placeOf(id, column));
-      for (const { kind, view } of own) {
-        const asset = kind === 'layer' ? assetOf(view) : null;
-        const picture = asset && this.assets.path(asset);
+      for (const asset of own.flatMap(({ kind, view }) => (kind === 'layer' ? assetsOf(view) : []))) {
+        const picture = this.assets.path(asset);
         if (!picture || packed.has(picture) || !(await stat(picture).catch(() => null))) continue;
         packed.add(picture);
         zip.addFile(picture, `assets/${asset}`, { compress: false });
@@ -126,7 +134,7 @@ export class PackageService {
           media.set(name, place);
         }
       });
-      const file = await parsed(text);
+      const file = parsed(text);
       return await this.store(file, data, media);
     } catch (error) {
       throw error instanceof MediaError ? new UnprocessableEntityException(error.message) : error;
@@ -141,8 +149,10 @@ export class PackageService {
     if (!project || project.removedAt) throw new NotFoundException('There is no such project.');
     const copy = await this.projects.create(`${project.name.slice(0, 110)}, copy`);
     const rows = await this.projects.clipRows(projectId);
+    // Layers show other clips: all have their new names before the first is stored.
+    const clipIds = new Map(rows.map((row) => [row.id, randomUUID() as string]));
     for (const row of rows) {
-      const id = randomUUID();
+      const id = clipIds.get(row.id) as string;
       await mkdir(this.files.folder(id), { recursive: true });
       for (const place of [this.files.original, this.files.proxy, this.files.poster]) {
         const from = place(row.id);
@@ -151,7 +161,7 @@ export class PackageService {
       }
       await this.database.insert(clips).values({ ...row, id, projectId: copy.id, revision: 0 });
       const own = await this.records.ofClip(row.id);
-      const ids = newIds(own, id);
+      const ids = new Map([...clipIds, ...newIds(own, id)]);
       for (const record of own) {
         const pages = await this.pagesOf(record);
         await this.insert(record, id, ids, (column) => pages.get(column) ?? []);
@@ -185,10 +195,14 @@ export class PackageService {
     ids: ReadonlyMap<string, string>,
     pagesOf: (column: string) => readonly PackedPage[],
   ): Promise<void> {
-    const { columns, copy, read } = kindOf(kind);
+    const own = kindOf(kind);
+    const { columns, read } = own;
     const newIdOf = (id: string): string => ids.get(id) ?? id;
     const id = newIdOf(before);
-    const record = this.records.put({ kind, id, after: copy(read(view), id, clipId, newIdOf) }, clipId);
+    const record = this.records.put(
+      { kind, id, after: copyOf(own, read(view), { id, clipId }, newIdOf) },
+      clipId,
+    );
     const pages = Object.keys(columns).flatMap((column) =>
       pagesOf(column).map(({ page, bytes }) => this.records.putPage(id, column, page, bytes)),
     );
@@ -243,9 +257,10 @@ export class PackageService {
     await this.database.insert(clips).values(row);
     const ids = new Map([...clipIds, ...newIds(clip.records, id)]);
     for (const record of clip.records) {
-      const { check, columns } = kindOf(record.kind);
+      const kind = kindOf(record.kind);
+      const { columns } = kind;
       // What was chosen for a clip of another length is left at its default.
-      if (!(await check(record.view, clip.frames))) continue;
+      if (!isRecord(kind, record.view, clip.frames)) continue;
       await this.insert(record, id, ids, (column) =>
         (data.get(placeOf(record.id, column)) ?? []).filter(({ page, bytes }) =>
           columns[column].isPage(page, bytes, clip.frames),
@@ -257,10 +272,10 @@ export class PackageService {
   }
 }
 
-/** The picture that a layer shows, or its font; null where it has none. */
-const assetOf = (view: object): string | null => {
-  const { content } = view as Partial<LayerRecord>;
-  return content?.kind === 'picture' ? content.asset : content?.kind === 'text' ? content.font || null : null;
+/** The pictures that a layer shows, or its font. */
+const assetsOf = (view: object): readonly string[] => {
+  const { content } = view as LayerRecord;
+  return kindOfContent(content).assets?.(content) ?? [];
 };
 
 /** What a clip was called by: records that are kept with it have its name. */
@@ -282,7 +297,7 @@ function firstPages(joined: Buffer): PackedPage[] {
 }
 
 /** Checks what a package says of itself as thoroughly as what a page sends. */
-async function parsed(text: Buffer | null): Promise<PackageFile> {
+function parsed(text: Buffer | null): PackageFile {
   const wrong = new MediaError('This file is no Lurn project.');
   if (!text) throw wrong;
   let file: PackageFile;
@@ -306,13 +321,11 @@ async function parsed(text: Buffer | null): Promise<PackageFile> {
       isMedia(clip.media);
     if (!sound) throw wrong;
     for (const { kind, view } of clip.records)
-      if (!recordKinds.has(kind) || !(await isSound(kind, view))) throw wrong;
+      // Whatever the clip's length.
+      if (!recordKinds.has(kind) || !isRecord(kindOf(kind), view, Infinity)) throw wrong;
   }
   return { ...file, version: 2, clips };
 }
-
-/** Whether a record is one, whatever the clip's length. */
-const isSound = (kind: string, view: unknown): Promise<boolean> => kindOf(kind).check(view, Infinity);
 
 /** A clip as packages of either version have it; the first had tracks and steadying apart. */
 function ofToday(clip: PackageFile['clips'][number]): PackageFile['clips'][number] {

@@ -13,7 +13,7 @@ export const recordKinds = new Map<string, AnyKind>([
   ['track', trackKind as AnyKind],
   ['scene', sceneKind as AnyKind],
   ['steady', steadyKind as AnyKind],
-  ['layer', layerKind as unknown as AnyKind],
+  ['layer', layerKind as AnyKind],
   ['kept-steady', keptSteadyKind as AnyKind],
 ]);
 

@@ -7,6 +7,7 @@ import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
 import type { ClipChange, ClipView, ProjectCard, TrackView } from '@lurn/contract';
 import { pageLength, Samples, SampleState } from '@lurn/core';
 import { makeStripClip } from '@lurn/media/testing';
+import { Words } from '@lurn/model';
 import { DATABASE, type Database } from '../database/database.js';
 import { PackageService } from '../projects/package.service.js';
 import { Harness, samplesOf } from '../testing/harness.js';
@@ -37,14 +38,15 @@ beforeAll(async () => {
 afterAll(() => lurn.end());
 
 /** A kind of record that is nowhere but here: a note with strokes, a byte each. */
-interface Note {
-  text: string;
-  colour: string;
+class Note {
+  @Words(1, 80) text!: string;
+  @Words(1, 20) colour!: string;
 }
 const strokes = (...bytes: number[]): Buffer => Buffer.from(bytes);
 
 test('a new kind of record is one entry: undo, conflicts, project files and copies know it', async () => {
   recordKinds.set('note', {
+    description: Note,
     columns: {
       strokes: {
         differing: (page, one, other) =>
@@ -53,10 +55,6 @@ test('a new kind of record is one entry: undo, conflicts, project files and copi
       },
     },
     read: (kept) => ({ colour: 'grey', ...kept }),
-    parts: (before, after) =>
-      (['text', 'colour'] as const).filter((key) => (before as Note)[key] !== (after as Note)[key]),
-    check: async (view) => typeof (view as Note).text === 'string',
-    copy: (view) => ({ ...view }),
   });
   const id = randomUUID();
   const placed: Change[] = [

@@ -1,4 +1,5 @@
 import { isPage, type Change, type Touch } from './change.js';
+import { differingFields } from './record-kind.js';
 import { kindOf } from './record-kinds.js';
 
 /** What changes touch, one entry for each record, and one for each of its packed columns. */
@@ -12,7 +13,7 @@ export function touches(changes: readonly Change[]): Touch[] {
       const name = JSON.stringify([of, column]);
       const frames = kindOf(kind).columns[column].differing(page, change.before, change.after);
       stretches.set(name, [...(stretches.get(name) ?? []), ...frames]);
-    } else if (before && after) found.push({ of, parts: kindOf(kind).parts(before, after) });
+    } else if (before && after) found.push({ of, parts: differingFields(before, after) });
     else found.push({ of, parts: 'all' });
   }
   for (const [name, frames] of stretches) {

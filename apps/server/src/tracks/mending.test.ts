@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
 import type { ClipChange, ClipView, TrackView } from '@lurn/contract';
-import { readTracksJson, Samples, SampleState, writeTracksJson, type NamedTrack } from '@lurn/core';
+import { Samples, SampleState, writeTracksJson, type NamedTrack } from '@lurn/core';
+import { readTracksJson } from '@lurn/model';
 import { makeStripClip } from '@lurn/media/testing';
 import { join } from 'node:path';
 import { Harness } from '../testing/harness.js';

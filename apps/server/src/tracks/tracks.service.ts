@@ -44,12 +44,13 @@ import {
   type Quad,
   type Size,
 } from '@lurn/core';
+import { followDefaults } from '@lurn/model';
 import { ClipsService, type ClipRow } from '../clips/clips.service.js';
 import type { Change, PageChange } from '../records/change.js';
 import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
 import { JoiningService } from './joining.service.js';
-import { followDefaults, pageOf, samplesColumn } from './track-record.js';
+import { pageOf, samplesColumn } from './track-record.js';
 
 /** A change of a page of samples, but for what it was and is. */
 const samplesOf = (id: string, page: number) => ({ kind: 'track', id, column: samplesColumn, page });

@@ -1,17 +1,12 @@
 import {
-  FormatError,
   guessMapping,
   readTable,
-  readTracksJson,
-  readTrackTable,
   writeTracksJson,
   parseFrameRate,
-  type LineError,
   type NamedTrack,
   type TableMapping,
   type TrackTable,
 } from '@lurn/core';
-import type { ClipView } from '@lurn/contract';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { useDocument } from './document';
@@ -61,24 +56,6 @@ export const changeMapping = (part: Partial<TableMapping>): void =>
   useTracksIn.setState(({ taken }) =>
     taken?.mapping ? { taken: { ...taken, mapping: { ...taken.mapping, ...part } } } : {},
   );
-
-export interface ReadTracks {
-  tracks: NamedTrack[];
-  errors: LineError[];
-  /** Why nothing can be read of it yet. */
-  failure: string | null;
-}
-
-/** What is in a text, as far as it is understood. */
-export function readTaken({ table, mapping, text }: TracksIn, clip: ClipView): ReadTracks {
-  try {
-    if (table && mapping) return { ...readTrackTable(table, mapping, clip), failure: null };
-    return { tracks: readTracksJson(text, clip), errors: [], failure: null };
-  } catch (error) {
-    if (error instanceof FormatError) return { tracks: [], errors: [], failure: error.message };
-    throw error;
-  }
-}
 
 /** Adds tracks to the clip; they are chosen. */
 export async function addTracks(tracks: readonly NamedTrack[]): Promise<void> {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { rectangleSpline } from '../geometry/closed-spline.js';
-import { freshContent, layerDefaults } from '../formats/layer-record.js';
+import { freshContent } from './content/contents.js';
 import { evenTimes } from '../geometry/frame-times.js';
 import { apply, matrixAt } from '../geometry/mat3.js';
 import { similarityMatrix } from '../geometry/similarity.js';
@@ -9,7 +9,7 @@ import { regionOn } from '../track/region/region.js';
 import { boxCorners } from '../geometry/quad.js';
 import { carry, carryBy, tracksUnder, uncovered, type Carriers } from './carry.js';
 import { carryLayers } from './film.js';
-import type { Layer } from './layer.js';
+import { layerDefaults, type Layer } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
 import { operationsAt, partsAt, keyedMatrix } from './operations.js';
 

@@ -3,7 +3,8 @@ import type { CarriedPolygon } from '../track/region/region.js';
 import { carriedRegion, carry, type Carriage, type Carriers } from './carry.js';
 import type { PixelBox } from '../render/warp-picture.js';
 import { isPatch, patchBox } from './patch.js';
-import type { ClipContent, Layer } from './layer.js';
+import { filmName, type ClipContent } from './content/clip.js';
+import type { Layer } from './layer.js';
 
 /** A layer with how it is carried, and, where it shows a clip, which frame of that one on each of its own frames. */
 export interface CarriedLayer {
@@ -37,9 +38,6 @@ export function filmFrames(
     return frameAt(film, begin + (content.play === 'loop' ? passed % length : passed));
   });
 }
-
-/** What a frame of a clip goes by among pictures. */
-export const filmName = (clip: string, frame: number): string => `${clip}@${frame}`;
 
 /** Works out how layers are carried; `films` are the clips that they show, by the names that they have there. */
 export const carryLayers = (

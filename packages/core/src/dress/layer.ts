@@ -2,15 +2,14 @@ import type { ClosedSpline } from '../geometry/closed-spline.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import type { Easing } from '../steady/easing.js';
 import type { BlendMode } from './blend.js';
-import type { Colour } from './colour.js';
-import type { RepairContent } from './stroke.js';
+import { colourKeyDefaults, type ColourKey, type Keep, type Match } from './operation.js';
+import { contents, type LayerContent } from './content/contents.js';
 
-export type { Colour, RepairContent };
-
+export const carrierKinds = ['still', 'tracks', 'scene'] as const;
 /** What a layer rides on, and what of that it takes. */
 export interface Carrier {
   /** The frame itself; points that are followed; what is held of the scene. */
-  kind: 'still' | 'tracks' | 'scene';
+  kind: (typeof carrierKinds)[number];
   trackIds: readonly string[];
   model: MotionModel | 'auto';
   position: boolean;
@@ -46,98 +45,6 @@ export interface ShapeKey {
   parts: readonly ShapePart[];
 }
 
-/** Hides what is there. Averaged: one colour, the mean of what it covers. Mosaic and blur disguise. */
-export interface CoverContent {
-  kind: 'cover';
-  how: 'averaged' | 'plain' | 'mosaic' | 'blur';
-  colour: Colour;
-  /** Of mosaic and blur: the side of a square, or the radius, pixels. */
-  strength: number;
-}
-
-/** Changes colours. */
-export interface ColourContent {
-  kind: 'colour';
-  /** Radians, about the neutral axis. */
-  hue: number;
-  /** Factors; 1 leaves them. */
-  saturation: number;
-  contrast: number;
-  /** Added to the lightness, −1 to 1. */
-  brightness: number;
-  /** Towards white, or below 0 towards black, −1 to 1. */
-  lightness: number;
-  /** Brightness that comes of a brightness, pairs one after another, both 0 to 1 and the first rising; empty for a straight line. */
-  curve: readonly number[];
-  /** What it is tinted towards, and how far, 0 to 1. */
-  tint: Colour;
-  tintAmount: number;
-}
-
-/** A picture of the clip's files, in a quad of its own. */
-export interface PictureContent {
-  kind: 'picture';
-  /** The asset's id; of a recipe its path. */
-  asset: string;
-  /** Its corners, upper left first and on clockwise, pixels on the frame that it was drawn on: eight numbers. */
-  quad: readonly number[];
-}
-
-/** A clip of the project, at its own rate, in a quad of its own; or a frame of one. */
-export interface ClipContent {
-  kind: 'clip';
-  /** The clip's id; of a recipe its path; empty for the clip itself. */
-  clip: string;
-  /** The frame of it that is shown on the first of the layer's. */
-  from: number;
-  /** From there on: over and over, held at its end, or that frame alone. */
-  play: 'loop' | 'hold' | 'still';
-  quad: readonly number[];
-}
-
-/** Words. */
-export interface TextContent {
-  kind: 'text';
-  /** Lines are parted by line breaks. */
-  text: string;
-  /** An asset's id, of a recipe the path of a font's file; empty for the font that ships. */
-  font: string;
-  /** 100 to 900, as far as the font goes. */
-  weight: number;
-  /** Of the letters, pixels. */
-  size: number;
-  colour: Colour;
-  /** Pixels about each letter; 0 for none. */
-  outline: number;
-  outlineColour: Colour;
-  align: 'left' | 'center' | 'right';
-  /** From line to line, in sizes. */
-  lineSpacing: number;
-  /** Where its middle is, pixels on the frame that it was drawn on. */
-  x: number;
-  y: number;
-  /** Radians, clockwise, about that. */
-  turn: number;
-}
-
-/** What is there without what passes before it, taken from frames of the clip on which it is seen. */
-export interface FillContent {
-  kind: 'fill';
-  /** So many frames are looked at, spread over the layer's own. */
-  frames: number;
-  /** Whether it takes on each frame's light, and its grain. */
-  follow: boolean;
-}
-
-export type LayerContent =
-  CoverContent | ColourContent | PictureContent | ClipContent | TextContent | FillContent | RepairContent;
-export const contentKinds = ['cover', 'colour', 'picture', 'clip', 'text', 'fill', 'repair'] as const;
-
-/** How words are drawn, by which their picture goes; where they are is no part of it. */
-export const textName = ({ x: _, y: __, turn: ___, ...look }: TextContent): string => JSON.stringify(look);
-/** Pixels of a picture of words to a pixel of the clip. */
-export const textScale = 2;
-
 /** Where a layer is put on a frame, beside where it was drawn, about its own middle, and how much of it is seen. */
 export interface LayerPose {
   x: number;
@@ -159,33 +66,7 @@ export interface LayerKey extends LayerPose {
  * Only where another layer's shape is, or only where it is not: a walker's outline has a sign hang behind the walker. Or where
  * what is held out of a region is, faded over so many pixels beyond it.
  */
-export type Matte = { keep: 'inside' | 'outside' } & (
-  { layerId: string } | { regionId: string; feather: number }
-);
-
-/** Only where the picture below has a colour, or only where it has not. */
-export interface ColourKey {
-  colour: Colour;
-  /** How far a colour may be off, as a share of all of chroma; and over how much it fades from there. */
-  range: number;
-  softness: number;
-  /** By how many pixels what has the colour is drawn in; spread where negative. */
-  choke: number;
-  /** How much of the colour's tinge is taken off what stands before it, about its edges, 0 to 1. */
-  spill: number;
-  keep: 'inside' | 'outside';
-}
-
-/** What has a picture, a clip or words sit in what is about them. */
-export interface Match {
-  /** The radius that it is softened by (standard deviation), pixels of the frame. */
-  soften: number;
-  /** Standard deviation of the grain on it, of all of luma. */
-  grain: number;
-  /** What black and white of it become, of all of luma. */
-  black: number;
-  white: number;
-}
+export type Matte = { keep: Keep } & ({ layerId: string } | { regionId: string; feather: number });
 
 /** Blur of a picture, a clip or words by how they move while the shutter is open. */
 export interface MotionBlur {
@@ -217,6 +98,30 @@ export interface Layer {
   motionBlur: MotionBlur;
   keys: readonly LayerKey[];
 }
+
+/** What stands in for what is not said of a layer. */
+export const layerDefaults = {
+  hidden: false,
+  blend: 'normal',
+  opacity: 1,
+  matte: null,
+  key: null,
+  keys: [],
+  match: { soften: 0, grain: 0, black: 0, white: 1 },
+  motionBlur: { shutter: 0, samples: 8 },
+  carrier: { kind: 'still', trackIds: [], model: 'auto', position: true, rotation: true, scale: true },
+  shape: { parts: [], featherIn: 0, featherOut: 0, choke: 0, invert: false, carrier: null, keys: [] },
+} as const satisfies Partial<Layer>;
+
+/** A layer with what is not said of it at its default. */
+export const completeLayer = <L extends Layer>(kept: L): L => ({
+  ...layerDefaults,
+  ...kept,
+  carrier: { ...layerDefaults.carrier, ...kept.carrier },
+  shape: { ...layerDefaults.shape, ...kept.shape },
+  content: { ...contents[kept.content?.kind]?.fresh, ...kept.content },
+  key: kept.key && { ...colourKeyDefaults, ...kept.key },
+});
 
 /** Layers with those hidden that others, which are to be seen alone, leave out. Hidden ones may still hold others out. */
 export function soloed<T extends { hidden: boolean; solo?: boolean }>(layers: readonly T[]): T[] {

@@ -1,82 +1,17 @@
 import { flattenSpline, splineBetween } from '../geometry/closed-spline.js';
 import { keysAbout } from '../geometry/keys.js';
-import {
-  apply,
-  identity,
-  invert,
-  matrixAt,
-  multiply,
-  translation,
-  type Mat3,
-  type Point,
-} from '../geometry/mat3.js';
-import { boxCorners, quadFromSquare, type Quad } from '../geometry/quad.js';
-import type { PixelBox } from '../render/warp-picture.js';
+import { apply, identity, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { quadFromSquare } from '../geometry/quad.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { eased } from '../steady/easing.js';
-import type { BlendMode } from './blend.js';
-import { scaleAbout } from './carry.js';
-import { isPatch, patchName } from './patch.js';
-import { strokeBox } from './stroke.js';
-import { filmName, type CarriedLayer } from './film.js';
-import {
-  textName,
-  type ColourContent,
-  type ColourKey,
-  type CoverContent,
-  type Layer,
-  type LayerShape,
-  type Match,
-  type Matte,
-  type ShapePart,
-} from './layer.js';
 import { polygonOn } from '../track/region/region.js';
+import { scaleAbout } from './carry.js';
+import { kindOfContent } from './content/contents.js';
+import type { CarriedLayer } from './film.js';
+import type { Layer, LayerShape, ShapePart } from './layer.js';
 import { layerPoseAt } from './layer-pose.js';
-
-/** An outline on a frame, clip pixels. */
-export interface Outline {
-  points: readonly Point[];
-  cut: boolean;
-}
-
-/** What of an operation is seen, on a frame: all where it has no outline. */
-export interface MaskRecipe {
-  outlines: readonly Outline[];
-  featherIn: number;
-  featherOut: number;
-  choke: number;
-  invert: boolean;
-}
-
-/** One thing that is done to the picture of a frame, clip pixels; they are done in order. */
-export interface DressOperation {
-  mask: MaskRecipe;
-  content:
-    | CoverContent
-    | ColourContent
-    | {
-        kind: 'picture';
-        asset: string;
-        /** From the unit square. */
-        frameFromPicture: Mat3;
-        /** It takes on the light and the grain of what is about it. */
-        follow?: boolean;
-      }
-    /** A picture at its own size, from the clip's pixels about its middle. */
-    | { kind: 'text'; asset: string; frameFromMiddle: Mat3 };
-  blend: BlendMode;
-  opacity: number;
-  /** Another layer's shape, that it is kept inside or outside of. */
-  matte: { mask: MaskRecipe; keep: Matte['keep'] } | null;
-  key: ColourKey | null;
-  match: Match;
-  /** Where else it is while the shutter is open, from where it is; itself alone where nothing blurs it. */
-  exposures: readonly Mat3[];
-  /** Has grain differ from frame to frame. */
-  frame: number;
-  /** Which layer it is of. */
-  layerId: string;
-}
+import type { DressOperation, MaskRecipe } from './operation.js';
+import { isPatch, patchName } from './patch.js';
 
 /** What has to be done to the picture of a frame, the lowest layer first. Layers come with the top one first. */
 export function operationsAt(layers: readonly CarriedLayer[], frame: number): DressOperation[] {
@@ -86,14 +21,10 @@ export function operationsAt(layers: readonly CarriedLayer[], frame: number): Dr
 /** Where a layer lies on a frame, and what of it is seen; null where a quad is none. */
 function placedOn({ layer, carriage, shapeCarriage = null, box = null }: CarriedLayer, frame: number) {
   const { content, shape, keys } = layer;
+  const kind = kindOfContent(content);
   const pose = layerPoseAt(keys, frame);
   const outlines = partsAt(shape, frame).map(({ spline, cut }) => ({ points: flattenSpline(spline), cut }));
-  const quad =
-    content.kind === 'picture' || content.kind === 'clip'
-      ? quadOf(content.quad)
-      : content.kind === 'repair' && box
-        ? boxCorners(box)
-        : null;
+  const quad = kind.quad?.(content, box) ?? null;
   const middle = layerMiddle(layer, frame);
   const matrix = multiply(matrixAt(carriage.frameFromLayer, frame), similarityMatrix(pose, middle));
   const grown = scaleAbout(matrix, middle);
@@ -102,8 +33,7 @@ function placedOn({ layer, carriage, shapeCarriage = null, box = null }: Carried
   // Outlines may ride on something else than what they show.
   const own = shapeCarriage && outlines.length > 0 ? matrixAt(shapeCarriage.frameFromLayer, frame) : matrix;
   const mask: MaskRecipe = {
-    // Strokes end where they were painted: without outlines nothing is drawn in or fades.
-    ...(content.kind === 'repair' && outlines.length === 0 ? unshaped : scaled(shape, grown)),
+    ...(kind.isUnshaped && outlines.length === 0 ? unshaped : scaled(shape, grown)),
     outlines: parts.map(({ points, cut }) => ({
       points: points.map(({ x, y }) => apply(own, x, y)),
       cut,
@@ -115,13 +45,11 @@ function placedOn({ layer, carriage, shapeCarriage = null, box = null }: Carried
 
 /** About what a layer is turned and sized, pixels on the frame that it was drawn on. */
 export function layerMiddle({ content, shape }: Layer, frame: number): Point {
-  if (content.kind === 'text') return content;
+  const { middle, quad } = kindOfContent(content);
   return middleOf(
-    'quad' in content
-      ? quadOf(content.quad)
-      : content.kind === 'repair'
-        ? content.strokes.flatMap((stroke) => boxCorners(strokeBox(stroke)))
-        : partsAt(shape, frame).flatMap(({ spline }) => flattenSpline(spline)),
+    middle?.(content) ??
+      quad?.(content, null) ??
+      partsAt(shape, frame).flatMap(({ spline }) => flattenSpline(spline)),
   );
 }
 
@@ -130,58 +58,29 @@ export const keyedMatrix = (layer: Layer, frame: number): Mat3 =>
   similarityMatrix(layerPoseAt(layer.keys, frame), layerMiddle(layer, frame));
 
 function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: number): DressOperation | null {
-  const { layer } = one;
+  const { layer, box = null, film } = one;
   const { content, first, last, hidden, blend, key } = layer;
   if (hidden || frame < first || frame > last) return null;
   const placed = placedOn(one, frame);
-  if (!placed) return null;
+  const opacity = placed ? layer.opacity * placed.pose.opacity : 0;
+  if (!placed || opacity <= 0) return null;
   const { pose, matrix, grown, mask, square } = placed;
-  const opacity = layer.opacity * pose.opacity;
-  if (opacity <= 0 || (isPatch(content) && !(one.box && patchName(layer, frame)))) return null;
-  return {
-    mask,
-    content:
-      isPatch(content) && one.box
-        ? {
-            kind: 'picture',
-            asset: patchName(layer, frame),
-            frameFromPicture: multiply(matrix, boxMatrix(one.box)),
-            follow: content.follow,
-          }
-        : (content.kind === 'picture' || content.kind === 'clip') && square
-          ? {
-              kind: 'picture',
-              asset:
-                content.kind === 'picture' ? content.asset : filmName(content.clip, one.film?.[frame] ?? -1),
-              frameFromPicture: multiply(matrix, square),
-            }
-          : content.kind === 'text'
-            ? {
-                kind: 'text',
-                asset: textName(content),
-                frameFromMiddle: multiply(
-                  multiply(matrix, translation(content.x, content.y)),
-                  similarityMatrix({ x: 0, y: 0, rotation: content.turn, scale: 1 }, { x: 0, y: 0 }),
-                ),
-              }
-            : content.kind === 'cover'
-              ? { ...content, strength: Math.max(1, content.strength * pose.strength * grown) }
-              : (content as ColourContent),
-    blend,
-    opacity,
-    matte: matteOf(one, all, frame),
-    ...{ key, match: layer.match, frame, layerId: layer.id },
-    exposures: exposuresOf(one, frame, matrix),
-  };
+  const shown = kindOfContent(content).operate(content, {
+    ...{ frame, matrix, square, grown, box, strength: pose.strength },
+    filmFrame: film?.[frame] ?? -1,
+    patch: isPatch(content) ? patchName(layer, frame) : '',
+  });
+  return (
+    shown && {
+      ...{ mask, content: shown, blend, opacity },
+      matte: matteOf(one, all, frame),
+      ...{ key, match: layer.match, frame, layerId: layer.id },
+      exposures: exposuresOf(one, frame, matrix),
+    }
+  );
 }
 
 const unshaped = { featherIn: 0, featherOut: 0, choke: 0, invert: false };
-
-/** From the unit square to a box. */
-const boxMatrix = ({ left, top, right, bottom }: PixelBox): Mat3 => [
-  ...([right - left, 0, left, 0, bottom - top, top] as const),
-  ...([0, 0, 1] as const),
-];
 
 /** Where a layer is while the shutter is open, from where it is in the middle of that. */
 function exposuresOf({ layer, carriage }: CarriedLayer, frame: number, matrix: Mat3): Mat3[] {
@@ -256,14 +155,6 @@ const scaled = ({ featherIn, featherOut, choke, invert }: LayerShape, by: number
   choke: choke * by,
   invert,
 });
-
-/** Eight numbers as four corners. */
-export const quadOf = (q: readonly number[]): Quad => [
-  { x: q[0], y: q[1] },
-  { x: q[2], y: q[3] },
-  { x: q[4], y: q[5] },
-  { x: q[6], y: q[7] },
-];
 
 function middleOf(points: readonly Point[]): Point {
   const n = Math.max(1, points.length);

@@ -1,7 +1,10 @@
 import { flattenSpline } from '../geometry/closed-spline.js';
 import { boxCorners } from '../geometry/quad.js';
 import type { PixelBox } from '../render/warp-picture.js';
-import type { FillContent, Layer, LayerContent, RepairContent } from './layer.js';
+import type { LayerContent } from './content/contents.js';
+import type { FillContent } from './content/fill.js';
+import type { RepairContent } from './content/repair.js';
+import type { Layer } from './layer.js';
 import { strokeBox, strokeSets, strokesOn } from './stroke.js';
 
 // A patch is a picture that is made of the clip's own frames: what is filled in, what is repaired by hand.

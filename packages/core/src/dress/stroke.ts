@@ -28,14 +28,19 @@ export interface Stroke {
   last: number;
 }
 
-/** What is painted with the brush: colours, and what is copied of the clip. */
-export interface RepairContent {
-  kind: 'repair';
-  /** One over another, in order. */
-  strokes: readonly Stroke[];
-  /** Whether it takes on each frame's light, and its grain. */
-  follow: boolean;
-}
+/** What stands in for what a stroke leaves out, on a clip of so many frames. */
+export const strokeDefaults = (frames: number): Omit<Stroke, 'points'> => ({
+  how: 'heal',
+  width: 40,
+  soft: 0.5,
+  strength: 1,
+  buildUp: false,
+  colour: [0, 0, 0],
+  from: 0,
+  aside: [0, 0],
+  first: 0,
+  last: frames - 1,
+});
 
 /** Numbers of a stroke to a point. */
 export const strokeStep = 3;
@@ -55,7 +60,7 @@ export const movedStroke = (stroke: Stroke, dx: number, dy: number): Stroke => (
 });
 
 /** Which strokes of a repair are seen on a frame, by their places among them. */
-export const strokesOn = ({ strokes }: RepairContent, frame: number): number[] =>
+export const strokesOn = ({ strokes }: { strokes: readonly Stroke[] }, frame: number): number[] =>
   strokes.flatMap(({ first, last }, i) => (frame >= first && frame <= last ? [i] : []));
 
 /** The box of a stroke, as far as it paints; pixels, not whole ones. */
@@ -76,7 +81,7 @@ export function strokeSets({
   first,
   last,
 }: {
-  content: RepairContent;
+  content: { strokes: readonly Stroke[] };
   first: number;
   last: number;
 }) {

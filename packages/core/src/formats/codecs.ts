@@ -7,7 +7,8 @@ export type Codec = (typeof codecs)[number];
 export const bitChoices = [8, 10, 12, 16] as const;
 export type WrittenBits = (typeof bitChoices)[number];
 
-export type Container = 'mp4' | 'mov' | 'webm' | 'mkv' | 'png';
+export const containers = ['mp4', 'mov', 'webm', 'mkv', 'png'] as const;
+export type Container = (typeof containers)[number];
 
 export interface CodecKind {
   name: string;

@@ -9,7 +9,10 @@ export type Quad = readonly [Point, Point, Point, Point];
  */
 export function quadFromSquare([a, b, c, d]: Quad): Mat3 | null {
   const [sx, sy] = [a.x - b.x + c.x - d.x, a.y - b.y + c.y - d.y];
-  if (sx === 0 && sy === 0) return [b.x - a.x, d.x - a.x, a.x, b.y - a.y, d.y - a.y, a.y, 0, 0, 1];
+  if (sx === 0 && sy === 0) {
+    const area = (b.x - a.x) * (d.y - a.y) - (b.y - a.y) * (d.x - a.x);
+    return Math.abs(area) > 1e-12 ? [b.x - a.x, d.x - a.x, a.x, b.y - a.y, d.y - a.y, a.y, 0, 0, 1] : null;
+  }
   const [px, py] = [b.x - c.x, b.y - c.y];
   const [qx, qy] = [d.x - c.x, d.y - c.y];
   const det = px * qy - qx * py;
@@ -28,6 +31,14 @@ export function quadFromSquare([a, b, c, d]: Quad): Mat3 | null {
     1,
   ];
 }
+
+/** Eight numbers as four corners. */
+export const quadOf = (q: readonly number[]): Quad => [
+  { x: q[0], y: q[1] },
+  { x: q[2], y: q[3] },
+  { x: q[4], y: q[5] },
+  { x: q[6], y: q[7] },
+];
 
 /** The perspective that takes one quad to another, corner by corner; null where either is none. */
 export function quadFromQuad(to: Quad, from: Quad): Mat3 | null {

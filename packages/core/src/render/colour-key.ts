@@ -1,4 +1,4 @@
-import type { ColourKey } from '../dress/layer.js';
+import type { ColourKey } from '../dress/operation.js';
 import { boxMeans, holdOut, levelsOf, partsOf, yuvOf, type Dressed } from './dressed.js';
 import type { Mask } from './shape-mask.js';
 import type { PixelBox } from './warp-picture.js';

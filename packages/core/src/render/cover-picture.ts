@@ -1,5 +1,5 @@
-import type { CoverContent } from '../dress/layer.js';
-import type { MaskRecipe } from '../dress/operations.js';
+import type { CoverContent } from '../dress/operation.js';
+import type { MaskRecipe } from '../dress/operation.js';
 import type { Point } from '../geometry/mat3.js';
 import { boxMeans, change, levelsOf, partsOf, yuvOf, type Dressed, type PlanePart } from './dressed.js';
 import type { Mask } from './shape-mask.js';

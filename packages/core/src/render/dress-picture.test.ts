@@ -1,9 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import { blended, blendModes } from '../dress/blend.js';
 import { curveAt } from '../dress/curve.js';
-import type { DressOperation } from '../dress/operations.js';
+import type { DressOperation } from '../dress/operation.js';
 import { quadFromSquare, type Quad } from '../geometry/quad.js';
-import { layerDefaults } from '../formats/layer-record.js';
+import { layerDefaults } from '../dress/layer.js';
 import { apply, identity, invert, translation, type Mat3 } from '../geometry/mat3.js';
 import { dressPicture } from './dress-picture.js';
 import { layersAlone, matteAlone } from './layers-alone.js';

@@ -1,5 +1,5 @@
-import { textScale } from '../dress/layer.js';
-import type { DressOperation, MaskRecipe } from '../dress/operations.js';
+import { textScale } from '../dress/content/text.js';
+import type { DressOperation, MaskRecipe } from '../dress/operation.js';
 import { apply, identity, multiply, scaling, type Mat3 } from '../geometry/mat3.js';
 import { holdOutByColour } from './colour-key.js';
 import { cover, originOf } from './cover-picture.js';

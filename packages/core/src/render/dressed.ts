@@ -1,4 +1,4 @@
-import type { Colour } from '../dress/layer.js';
+import type { Colour } from '../dress/colour.js';
 import type { Mask } from './shape-mask.js';
 import { planeLayout, type PlaneLayout, type YuvFormat } from './yuv-picture.js';
 

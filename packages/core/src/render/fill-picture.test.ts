@@ -2,7 +2,7 @@ import { expect, test } from '@jest/globals';
 import { carryLayers, filmsAt } from '../dress/film.js';
 import { patchName } from '../dress/patch.js';
 import { operationsAt } from '../dress/operations.js';
-import { readLayer } from '../formats/layer-record.js';
+import { layerOf } from '../testing/layer-of.js';
 import { evenTimes } from '../geometry/frame-times.js';
 import { identity, apply } from '../geometry/mat3.js';
 import { Samples, SampleState } from '../track/samples.js';
@@ -46,7 +46,7 @@ function carried(view: object = {}) {
       state: SampleState.tracked,
     });
   samples.state[3] = SampleState.lost;
-  const layer = readLayer(
+  const layer = layerOf(
     {
       ...{ name: 'Wall', frame: 12, content: { kind: 'fill', frames: 13 } },
       ...{

@@ -1,5 +1,5 @@
 import { blended } from '../dress/blend.js';
-import type { DressOperation } from '../dress/operations.js';
+import type { DressOperation } from '../dress/operation.js';
 import { cb, cr, levelsOf, partsOf, wb, wg, wr, type Dressed } from './dressed.js';
 import type { Sampler } from './picture-sampler.js';
 import type { Mask } from './shape-mask.js';

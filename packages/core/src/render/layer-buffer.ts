@@ -1,6 +1,7 @@
 import { apply, multiply, type Mat3 } from '../geometry/mat3.js';
-import type { Colour, Match } from '../dress/layer.js';
-import type { MaskRecipe } from '../dress/operations.js';
+import type { Colour } from '../dress/colour.js';
+import type { Match } from '../dress/operation.js';
+import type { MaskRecipe } from '../dress/operation.js';
 import type { LayerPicture, Sampler } from './picture-sampler.js';
 import { PictureSampler } from './picture-sampler.js';
 import { maskIn } from './shape-mask.js';

@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import type { DressOperation } from '../dress/operations.js';
-import { layerDefaults } from '../formats/layer-record.js';
+import type { DressOperation } from '../dress/operation.js';
+import { layerDefaults } from '../dress/layer.js';
 import { identity } from '../geometry/mat3.js';
 import { quadFromSquare } from '../geometry/quad.js';
 import { kernelHeap, makeKernelMemory, spacedBytes, startKernels } from '../kernels/kernels.js';

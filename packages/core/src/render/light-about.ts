@@ -1,5 +1,5 @@
-import type { MaskRecipe } from '../dress/operations.js';
-import type { Colour } from '../dress/layer.js';
+import type { MaskRecipe } from '../dress/operation.js';
+import type { Colour } from '../dress/colour.js';
 import { isInAny } from '../geometry/closed-spline.js';
 import { apply, type Mat3 } from '../geometry/mat3.js';
 import { lightRatio } from './cut-out.js';

@@ -1,5 +1,5 @@
-import type { Match } from '../dress/layer.js';
-import type { MaskRecipe } from '../dress/operations.js';
+import type { Match } from '../dress/operation.js';
+import type { MaskRecipe } from '../dress/operation.js';
 import { levelsOf } from './dressed.js';
 import { maskBox, maskIn } from './shape-mask.js';
 import type { YuvFormat } from './yuv-picture.js';

@@ -1,5 +1,5 @@
 import { curveAt } from '../dress/curve.js';
-import type { ColourContent } from '../dress/layer.js';
+import type { ColourContent } from '../dress/operation.js';
 import { change, levelsOf, partsOf, yuvOf, type Dressed } from './dressed.js';
 import type { Mask } from './shape-mask.js';
 

@@ -3,7 +3,7 @@ import { carryLayers } from '../dress/film.js';
 import { operationsAt } from '../dress/operations.js';
 import { patchFrames } from '../dress/patch.js';
 import { movedStroke, type Stroke } from '../dress/stroke.js';
-import { readLayer } from '../formats/layer-record.js';
+import { layerOf } from '../testing/layer-of.js';
 import { evenTimes } from '../geometry/frame-times.js';
 import { grainFrom } from '../testing/grain.js';
 import { Samples, SampleState } from '../track/samples.js';
@@ -44,7 +44,7 @@ function carried(strokes: Partial<Stroke>[], view: object = {}) {
     samples.set(k, {
       ...{ x: 80 + 2 * k, y: 50, rotation: 0, scale: 1, confidence: 0.9, state: SampleState.tracked },
     });
-  const layer = readLayer(
+  const layer = layerOf(
     {
       ...{ name: 'Scratch', frame: 8, content: { kind: 'repair', strokes } },
       ...{ carrier: { kind: 'tracks', trackIds: ['wall'], model: 'shift' } },

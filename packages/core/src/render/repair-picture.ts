@@ -1,5 +1,5 @@
 import type { CarriedLayer } from '../dress/film.js';
-import type { RepairContent } from '../dress/layer.js';
+import type { RepairContent } from '../dress/content/repair.js';
 import { strokesOn, type Stroke } from '../dress/stroke.js';
 import { identity, matrixAt } from '../geometry/mat3.js';
 import { cutOut, medianOf, relight, type ReadFrame } from './cut-out.js';

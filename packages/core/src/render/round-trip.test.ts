@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { evenTimes } from '../geometry/frame-times.js';
 import { carryLayers } from '../dress/film.js';
-import { readLayer } from '../formats/layer-record.js';
+import { layerOf } from '../testing/layer-of.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { roundTrip } from './round-trip.js';
 
@@ -16,7 +16,7 @@ const waves = (long: number) => {
 
 function carried() {
   const strokes = [{ how: 'colour', points: [60, 50, 1, 100, 52, 1], width: 30 }];
-  const layer = readLayer({ name: 'Mark', content: { kind: 'repair', strokes } }, 3);
+  const layer = layerOf({ name: 'Mark', content: { kind: 'repair', strokes } }, 3);
   const carriers = {
     clip: { width, height, pixelAspect: '1:1', times: evenTimes(3, 25) },
     ...{ tracks: new Map(), scene: null },

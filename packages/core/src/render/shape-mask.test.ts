@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import type { MaskRecipe } from '../dress/operations.js';
+import type { MaskRecipe } from '../dress/operation.js';
 import { distanceToEdge, isInside } from '../geometry/closed-spline.js';
 import { coverageOf, maskBox, maskIn } from './shape-mask.js';
 

@@ -1,4 +1,4 @@
-import type { MaskRecipe } from '../dress/operations.js';
+import type { MaskRecipe } from '../dress/operation.js';
 import type { Point } from '../geometry/mat3.js';
 import type { PixelBox } from './warp-picture.js';
 

@@ -2,7 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import { carryLayers, readLayer, type ClipContent } from '@lurn/core';
+import { carryLayers, completeLayer, type ClipContent, type Layer } from '@lurn/core';
 import {
   encodingFor,
   frameTimes,
@@ -51,7 +51,16 @@ test.each([
   };
   const times = frameTimes(index, clip);
   const layers = carryLayers(
-    [readLayer({ name: 'Film', content, first: 2 }, frames)],
+    [
+      completeLayer({
+        id: '',
+        name: 'Film',
+        content,
+        first: 2,
+        last: frames - 1,
+        frame: 2,
+      } as unknown as Layer),
+    ],
     { clip: { width, height, pixelAspect: '1:1', times }, tracks: new Map(), scene: null },
     new Map([['film', times]]),
   );

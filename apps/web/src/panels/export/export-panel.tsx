@@ -1,8 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
-import type { ExportRequest, pairLayouts } from '@lurn/contract';
+import type { ExportRequest } from '@lurn/contract';
 import { Film, Layers } from 'lucide-react';
 import { useState } from 'react';
-import { isSteadied, uncovered } from '@lurn/core';
+import { isSteadied, uncovered, type PairLayout } from '@lurn/core';
 import { ActionButton } from '../../actions/action-button';
 import { api } from '../../api/client';
 import { useDocument } from '../../state/document';
@@ -145,7 +145,7 @@ const layouts = [
   { id: 'side', name: 'beside each other' },
   { id: 'stack', name: 'above each other' },
   { id: 'wipe', name: 'a moving wipe' },
-] as const satisfies { id: (typeof pairLayouts)[number]; name: string }[];
+] as const satisfies { id: PairLayout; name: string }[];
 
 /** What the movie shows. */
 function Shown() {

@@ -1,6 +1,7 @@
 import { beforeEach, expect, test } from '@jest/globals';
 import type { ClipView } from '@lurn/contract';
-import { apply, carryLayers, evenTimes, readLayer, similarityMatrix, type Samples } from '@lurn/core';
+import { apply, carryLayers, evenTimes, similarityMatrix, type Samples } from '@lurn/core';
+import { readLayer } from '@lurn/model';
 import type { LayerOfClip } from '../../state/document.js';
 import { layOut, toStage, wholePictures, type PaneGeometry } from '../panes.js';
 import type { StagePointer, ToolContext } from './stage-tool.js';

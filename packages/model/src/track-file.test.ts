@@ -1,10 +1,16 @@
 import { expect, test } from '@jest/globals';
-import { cornerKnot } from '../geometry/closed-spline.js';
-import { cornersFromCentre, regionOn } from '../track/region/region.js';
-import { Reason } from '../track/sample-reason.js';
-import { Samples, SampleState } from '../track/samples.js';
-import { FormatError } from './format-error.js';
-import { readTracksJson, writeTracksCsv, writeTracksJson } from './track-file.js';
+import {
+  cornerKnot,
+  cornersFromCentre,
+  FormatError,
+  Reason,
+  regionOn,
+  Samples,
+  SampleState,
+  writeTracksCsv,
+  writeTracksJson,
+} from '@lurn/core';
+import { readTracksJson } from './track-file.js';
 
 const clip = {
   name: 'quay.mp4',
@@ -150,11 +156,11 @@ test('a region tells its matrix and its corners, and is read as it was written',
 });
 
 test.each([
-  [{}, 'Region "board": "frame" is the frame that it was drawn on.'],
-  [{ frame: 0, outlines: [] }, 'Region "board": "outlines" are a list of one or more.'],
+  [{}, 'Region "board": "frame" is a whole number'],
+  [{ frame: 0, outlines: [] }, 'Region "board": "outlines" takes 1 or more.'],
   [
     { frame: 0, outlines: [{ frame: 0, splines: [{ knots: [{ x: 1, y: 1 }] }] }] },
-    'Region "board": an outline takes three points or more.',
+    'Region "board": "outlines.0.splines.0.knots" takes 3 or more.',
   ],
 ])('a region that cannot be read is named: %j', (region, sentence) => {
   const file = {

@@ -1,6 +1,7 @@
 import { expect, test } from '@jest/globals';
-import { freshContent, readLayer } from './layer-record.js';
-import { readRecipe, writeRecipe } from './recipe.js';
+import { freshContent } from '@lurn/core';
+import { readRecipe, writeRecipe } from '../recipe.js';
+import { readLayer } from './layer.js';
 
 const square = {
   spline: {
@@ -26,27 +27,30 @@ test('what a layer leaves out has its default: one averaged colour, on every fra
 });
 
 test.each([
-  [{ ...cover, colour: 1 }, 'Layer "Number": a layer has no "colour"'],
+  [{ ...cover, colour: 1 }, 'Layer "Number": it has no "colour"; it has id, clipId, name'],
   [{ ...cover, last: 40 }, 'Layer "Number": frames 0 to 40 are no span of the clip; its frames are 0 to 39.'],
   [{ ...cover, frame: 44 }, 'it was drawn on frame 44'],
   [
     { ...cover, shape: { parts: [{ spline: { knots: square.spline.knots.slice(1) } }] } },
-    'an outline of 2 points has no inside: it takes three.',
+    '"shape.parts.0.spline.knots" takes 3 or more.',
   ],
   [{ ...cover, shape: { feather: 3 } }, '"shape" has no "feather"'],
   [{ ...cover, shape: {} }, 'it has no outline'],
   [
     { ...cover, content: { kind: 'hat' } },
-    'what it shows is cover, colour, picture, clip, text, fill, repair.',
+    '"content" has a "kind": cover, colour, picture, clip, text, fill, repair.',
   ],
-  [{ ...cover, content: { kind: 'cover', how: 'fog' } }, 'what is said of its cover cannot be read.'],
-  [{ ...cover, blend: 'dissolve' }, '"dissolve" is no blend mode'],
-  [{ ...cover, opacity: 2 }, 'its opacity is a number from 0 to 1.'],
+  [
+    { ...cover, content: { kind: 'cover', how: 'fog' } },
+    '"content.how" is one of averaged, plain, mosaic, blur.',
+  ],
+  [{ ...cover, blend: 'dissolve' }, '"blend" is one of normal, multiply'],
+  [{ ...cover, opacity: 2 }, '"opacity" is a number from 0 to 1.'],
   [{ ...cover, carrier: { kind: 'tracks' } }, 'it is carried by tracks, but names none'],
-  [{ ...cover, keys: [{ frame: 1 }] }, 'its keys cannot be read.'],
+  [{ ...cover, keys: [{ frame: 1 }] }, '"keys.0.easing" is one of step, linear, ease.'],
   [
     { name: 'Sign', content: { kind: 'picture', asset: 'sign.png', quad: [1, 2] } },
-    'Layer "Sign": what is said of its picture',
+    'Layer "Sign": "content.quad" is a list of 8 numbers',
   ],
 ])('what is wrong is one sentence that names the layer: %#', (layer, message) => {
   expect(() => readLayer(layer, 40)).toThrow(message);

@@ -1,26 +1,25 @@
-import { resamplingNames } from '../kernels/kernels.js';
-import { edgeKinds, unfilledKinds } from '../render/output-picture.js';
-import { motionModels } from '../solve/fit-model.js';
-import { easings } from '../steady/easing.js';
-import { spanKinds } from '../steady/spans.js';
-import { rollingShutterModes, smoothKinds, type SteadySettings } from '../steady/steady.js';
 import {
-  belowChoices,
+  cornersFromCentre,
+  FormatError,
   modelOf,
-  shapes,
+  pageLength,
+  Samples,
+  SampleState,
+  soloed,
+  type Areas,
   type FollowOptions,
+  type Layer,
   type Offset,
-  type Shape,
-} from '../track/options.js';
-import { channels, fieldChoices, filters, type Analysis } from '../track/image/analysis.js';
-import { pageLength, Samples, SampleState } from '../track/samples.js';
-import type { Areas } from '../track/areas.js';
-import type { SceneChoice } from '../solve/hold-group.js';
-import { soloed, type Layer } from '../dress/layer.js';
-import { readLayer } from './layer-record.js';
-import { cornersFromCentre, type Region } from '../track/region/region.js';
-import { readRegion } from './region-record.js';
-import { FormatError } from './format-error.js';
+  type Region,
+  type SceneChoice,
+  type SteadySettings,
+} from '@lurn/core';
+import { readLayer } from './layer/layer.js';
+import { read } from './read.js';
+import { readRegion } from './region.js';
+import { SceneRecord } from './scene.js';
+import { steadyAsToday, steadyFault, SteadyRecord } from './steady.js';
+import { trackAsToday, TrackRecord } from './track.js';
 
 /** A record as project files have it. */
 export interface RecipeRecord {
@@ -157,52 +156,28 @@ export function readRecipe(
     scene: scene ? sceneFrom(scene.view) : null,
     tracks: file.records
       .filter(({ kind }) => kind === 'track')
-      .map(({ id, view }) => trackFrom(id, view as Partial<TrackRecord>, samples[id], clip.frames, unpacked)),
+      .map(({ id, view }) => trackFrom(id, view, samples[id], clip.frames, unpacked)),
   };
 }
 
-interface TrackRecord extends Analysis {
-  name: string;
-  used: boolean;
-  template: FollowOptions['template'];
-  search: FollowOptions['search'];
-  shape: Shape;
-  below: FollowOptions['below'];
-  threshold: number;
-  longestGap: number;
-  offsets: Offset[];
-  region?: unknown;
-}
-
-const isOneOf = (choices: readonly string[], value: unknown): boolean => choices.includes(value as string);
-const isFinite = (...values: unknown[]): boolean => values.every(Number.isFinite);
-
 function trackFrom(
   id: string,
-  view: Partial<TrackRecord>,
+  view: object,
   found: RecipeSamples | undefined,
   frames: number,
   unpacked: (base64: string) => Uint8Array,
 ): RecipeTrack {
-  const { name, used = true, template, search, shape, channel, filter, fields, below } = view;
-  const { threshold, longestGap, offsets = [] } = view;
-  const sound =
-    typeof name === 'string' &&
-    isFinite(template?.width, template?.height, search?.width, search?.height, threshold, longestGap) &&
-    isOneOf(shapes, shape) &&
-    isOneOf(channels, channel) &&
-    isOneOf(filters, filter) &&
-    isOneOf(fieldChoices, fields) &&
-    isOneOf(belowChoices, below) &&
-    Array.isArray(offsets) &&
-    offsets.every((o) => isFinite(o?.frame, o?.x, o?.y));
-  if (!sound) throw new FormatError(`The recipe's track "${String(name)}" cannot be read.`);
-  const given: unknown = found?.keys ?? [];
-  const all = Array.isArray(given) ? (given as (Partial<RecipeKey> | null)[]) : null;
-  if (!all?.every((key) => isFinite(key?.frame, key?.x, key?.y)))
+  const named = `The recipe's track "${String((view as { name?: unknown }).name)}"`;
+  const today = trackAsToday({ position: 0, ...view });
+  // What is drawn of a region may be told in part.
+  const region = today.region ? readRegion(today.region, today.name) : null;
+  const track = read(TrackRecord, { ...today, id, region }, named, { strict: false });
+  const { name, used, template, search, channel, filter, fields, below, threshold, longestGap } = track;
+  const keys = found?.keys ?? [];
+  const isKey = (key: Partial<RecipeKey> | null): boolean =>
+    [key?.frame, key?.x, key?.y].every(Number.isFinite);
+  if (!Array.isArray(keys) || !keys.every(isKey))
     throw new FormatError(`The keys of the recipe's track "${name}" cannot be read.`);
-  const full = view as TrackRecord;
-  const region = full.region ? readRegion(full.region, name) : null;
   const samples = found?.pages ? samplesIn(found.pages, frames, unpacked, name) : null;
   if (region && samples) samples.corners = cornersFromCentre(region);
   return {
@@ -210,16 +185,11 @@ function trackFrom(
     name,
     used,
     options: {
-      template: full.template,
-      search: full.search,
-      model: modelOf(full.shape),
-      analysis: { channel: full.channel, filter: full.filter, fields: full.fields },
-      below: full.below,
-      threshold: full.threshold,
-      longestGap: full.longestGap,
+      ...{ template, search, model: modelOf(track.shape), analysis: { channel, filter, fields } },
+      ...{ below, threshold, longestGap },
     },
-    offsets: offsets.filter(({ frame }) => frame < frames),
-    keys: (all as RecipeKey[]).filter(({ frame }) => Number.isInteger(frame) && frame >= 0 && frame < frames),
+    offsets: track.offsets.filter(({ frame }) => frame < frames),
+    keys: keys.filter(({ frame }) => Number.isInteger(frame) && frame >= 0 && frame < frames),
     samples,
     region,
   };
@@ -268,57 +238,28 @@ function samplesIn(
 }
 
 function sceneFrom(view: object): Recipe['scene'] {
-  const {
-    used,
-    within = [],
-    without = [],
-    shots = [],
-  } = view as {
-    used?: boolean;
-    within?: Areas['within'];
-    without?: Areas['without'];
-    shots?: SceneChoice[];
-  };
-  if (!used) return null;
+  const fresh = { id: '', name: 'Scene', used: false, hidden: false, foundAt: '', shots: [] };
+  const scene = read(SceneRecord, { ...fresh, ...view }, "The recipe's scene", { strict: false });
+  if (!scene.used) return null;
+  const { within, without, shots } = scene;
   return { areas: { within, without }, choices: shots.map(({ group, depth }) => ({ group, depth })) };
 }
 
 /** What is chosen about steadying, for a clip of another length: what went over all of it does so again. */
-function steadyFrom(view: Partial<SteadySettings>, before: number, frames: number): SteadySettings {
-  const { mode, kind, model, smoothSeconds, channels: out, strength, framing, range } = view;
-  const { referenceFrame = 0, spans = [], keys = [], rollingShutter, within } = view;
-  const { varying, output, edge = 'black', unfilled = 'mirror', resampling = 'bicubic' } = view;
-  const sound =
-    isOneOf(['hold', 'smooth'], mode) &&
-    isOneOf(smoothKinds, kind) &&
-    isOneOf(['auto', ...motionModels], model) &&
-    isFinite(smoothSeconds, framing?.zoom, framing?.offsetX, framing?.offsetY) &&
-    isFinite(strength?.x, strength?.y, strength?.rotation, strength?.scale, strength?.perspective) &&
-    isFinite(range?.first, range?.last, referenceFrame) &&
-    (rollingShutter === undefined ||
-      (isOneOf(rollingShutterModes, rollingShutter.mode) && isFinite(rollingShutter.share))) &&
-    (!within || isFinite(within.left, within.top, within.right, within.bottom)) &&
-    (!varying || isFinite(varying.restlessness)) &&
-    (!output || (Number.isInteger(output.width / 2) && Number.isInteger(output.height / 2))) &&
-    isOneOf(edgeKinds, edge) &&
-    isOneOf(unfilledKinds, unfilled) &&
-    resampling in resamplingNames &&
-    typeof out === 'object' &&
-    spans.every((span) => isOneOf(spanKinds, span.kind) && isFinite(span.first, span.last, span.ease)) &&
-    keys.every(
-      (key) => isOneOf(easings, key.easing) && isFinite(key.frame, key.x, key.y, key.rotation, key.zoom),
-    );
-  if (!sound) throw new FormatError('What the recipe says of steadying cannot be read.');
-  const whole = view as SteadySettings;
+function steadyFrom(view: object, before: number, frames: number): SteadySettings {
+  const named = 'What the recipe says of steadying';
+  const steady = read(SteadyRecord, steadyAsToday({ referenceFrame: 0, ...view }), named, { strict: false });
+  const fault = steadyFault(steady, Infinity);
+  if (fault) throw new FormatError(`${named}: ${fault}`);
   const end = frames - 1;
-  const last = whole.range.last === before - 1 ? end : Math.min(whole.range.last, end);
+  const last = steady.range.last === before - 1 ? end : Math.min(steady.range.last, end);
   return {
-    ...whole,
-    spans: spans
+    ...steady,
+    spans: steady.spans
       .filter((span) => span.first <= end)
       .map((span) => ({ ...span, last: Math.min(span.last, end) })),
-    keys: keys.filter((key) => key.frame <= end),
-    referenceFrame: Math.min(referenceFrame, end),
-    range: { first: Math.min(whole.range.first, last), last },
+    keys: steady.keys.filter((key) => key.frame <= end),
+    referenceFrame: Math.min(steady.referenceFrame, end),
+    range: { first: Math.min(steady.range.first, last), last },
   };
 }
