@@ -5,8 +5,7 @@ import { api } from '../api/client';
 import { listen } from '../api/events';
 import { useDocument } from '../state/document';
 import { closeClip, onEvent, reload, showClip } from '../state/editor';
-import { saveLayers } from '../state/layers';
-import { saveSteady } from '../state/steadying';
+import { flush } from '../state/drafts';
 import { useSync } from '../state/sync';
 import { ErrorNote } from '../ui/error-note';
 import { spokenRate } from '../ui/format';
@@ -63,10 +62,7 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
       else if (connected && !useDocument.getState().clip) open();
       broken = !connected;
     });
-    const leave = (): void => {
-      void saveSteady();
-      saveLayers();
-    };
+    const leave = (): void => void flush();
     window.addEventListener('pagehide', leave);
     return () => {
       current = false;

@@ -1,6 +1,6 @@
 import { expect, test } from '@jest/globals';
 import type { ClipChange, ClipView, JobView, SteadyView, TrackView } from '@lurn/contract';
-import { pageLength, Samples, SampleState } from '@lurn/core';
+import { noSample, pageLength, Samples, SampleState } from '@lurn/core';
 import {
   applyChange,
   documentOf,
@@ -9,6 +9,7 @@ import {
   withJoinedPages,
   withRows,
   type Document,
+  type Overlay,
 } from './document.js';
 
 const frames = 2 * pageLength;
@@ -47,7 +48,6 @@ const change = (part: Partial<ClipChange>): ClipChange => ({
   history: { undo: null, redo: null },
   ...part,
 });
-const nothingAhead = (): boolean => false;
 
 test('a clip is shown with the samples that came along, and none where none did', () => {
   const shown = document();
@@ -70,8 +70,6 @@ test('records come, change and go; what did not change stays the same object', (
       ],
       pages: [{ id: 'sign', column: 'samples', page: 1, bytes: packed(pageLength + 2) }],
     }),
-    nothingAhead,
-    false,
   );
   expect(after.tracks.map(({ id }) => id)).toEqual(['plate', 'sign']);
   expect([...after.samples.keys()].sort()).toEqual(['plate', 'sign']);
@@ -82,14 +80,24 @@ test('records come, change and go; what did not change stays the same object', (
   expect(before.tracks).toHaveLength(2);
 });
 
-test('what the person is ahead in is left as it is shown', () => {
+test('what the person is ahead in stays as it is shown, field by field and key by key', () => {
   const pages = [{ id: 'plate', column: 'samples', page: 0, bytes: null }];
-  const records = [{ kind: 'steady', id: 'quay', view: { mode: 'smooth' } }];
-  const kept = applyChange(document(), change({ pages, records }), (id) => id === 'plate', true);
+  const records = [{ kind: 'steady', id: 'quay', view: { mode: 'smooth', edge: 'blur' } }];
+  const overlay: Overlay = {
+    record: (kind, _, view) => (kind === 'steady' ? { ...view, mode: 'hold' } : view),
+    samples: (id, samples) => (id === 'plate' ? samples.with([[9, { ...noSample, ...key }]]) : samples),
+  };
+  const kept = applyChange(document(), change({ pages, records }), overlay);
   expect(kept.samples.get('plate')?.keys()).toEqual([9]);
-  expect(kept.steady).toBe(steady);
-  const taken = applyChange(document(), change({ pages, records }), nothingAhead, false);
+  expect(kept.steady).toEqual({ mode: 'hold', edge: 'blur' });
+  const taken = applyChange(document(), change({ pages, records }));
   expect(taken.samples.get('plate')?.keys()).toEqual([]);
+});
+
+test('packed data of another column is not taken for samples', () => {
+  const pages = [{ id: 'plate', column: 'strokes', page: 0, bytes: packed(3) }];
+  const after = applyChange(document(), change({ pages }));
+  expect(after.samples.get('plate')?.keys()).toEqual([9]);
 });
 
 test('samples are taken in as they are found, of tracks that there still are', () => {

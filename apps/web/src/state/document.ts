@@ -90,10 +90,19 @@ function withPages(
 }
 
 /** A document of a clip as the server has it. */
-export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 'shake' | 'room'> {
-  const { tracks, scene, layers, steady, kept, history, jobs, revision, frames } = clip;
+export function documentOf(
+  clip: ClipView,
+  overlay: Overlay = noOverlay,
+): Omit<Document, 'result' | 'trade' | 'shake' | 'room'> {
+  const { kept, history, jobs, revision, frames } = clip;
+  const tracks = clip.tracks.map((track) => overlay.record('track', track.id, track));
+  const scene = clip.scene && overlay.record('scene', clip.scene.id, clip.scene);
+  const layers = clip.layers.map((layer) => overlay.record('layer', layer.id, layer));
+  const steady = overlay.record('steady', clip.id, clip.steady);
   const empty = new Map(tracks.map(({ id }) => [id, TrackSamples.empty(frames)]));
-  const samples = withPages(empty, clip.pages, frames);
+  const pages = clip.pages.filter(({ column }) => column === 'samples');
+  const samples = withPages(empty, pages, frames);
+  for (const [id, own] of samples) samples.set(id, overlay.samples(id, own));
   return {
     clip,
     tracks,
@@ -108,20 +117,26 @@ export function documentOf(clip: ClipView): Omit<Document, 'result' | 'trade' | 
   };
 }
 
-/**
- * What an edit makes of a document. Samples of tracks that `ahead` knows are left alone: what is shown of them is newer. So
- * is the steadying where `keepSteady` says so.
- */
-export function applyChange(
-  document: Document,
-  change: ClipChange,
-  ahead: (trackId: string) => boolean,
-  keepSteady: boolean,
-): Pick<Document, 'tracks' | 'samples' | 'scene' | 'steady' | 'kept' | 'layers' | 'history' | 'revision'> {
+/** What is shown ahead of the server: laid over what it tells of records and of samples. */
+export interface Overlay {
+  record: <V extends object>(kind: string, id: string, view: V) => V;
+  samples: (id: string, samples: TrackSamples) => TrackSamples;
+}
+
+const noOverlay: Overlay = { record: (_, __, view) => view, samples: (_, samples) => samples };
+
+type Told = Pick<
+  Document,
+  'tracks' | 'samples' | 'scene' | 'steady' | 'kept' | 'layers' | 'history' | 'revision'
+>;
+
+/** What an edit makes of a document. */
+export function applyChange(document: Document, change: ClipChange, overlay = noOverlay): Told {
   const frames = document.clip?.frames ?? 0;
   const tracks = new Map(document.tracks.map((track) => [track.id, track]));
   let { scene, steady, kept, layers } = document;
-  for (const { kind, id, view } of change.records) {
+  for (const { kind, id, view: told } of change.records) {
+    const view = told && overlay.record(kind, id, told);
     if (kind === 'track') {
       if (view) tracks.set(id, view as TrackView);
       else tracks.delete(id);
@@ -133,10 +148,11 @@ export function applyChange(
     } else if (kind === 'kept-steady') {
       const others = kept.filter((one) => one.id !== id);
       kept = view ? [...others, view as KeptSteadyView] : others;
-    } else if (kind === 'steady' && view && !keepSteady) steady = view as SteadyView;
+    } else if (kind === 'steady' && view) steady = view as SteadyView;
   }
-  const pages = change.pages.filter(({ id }) => tracks.has(id) && !ahead(id));
+  const pages = change.pages.filter(({ id, column }) => column === 'samples' && tracks.has(id));
   const samples = withPages(document.samples, pages, frames);
+  for (const { id } of pages) samples.set(id, overlay.samples(id, samples.get(id) as TrackSamples));
   for (const id of samples.keys()) if (!tracks.has(id)) samples.delete(id);
   for (const id of tracks.keys()) if (!samples.has(id)) samples.set(id, TrackSamples.empty(frames));
   return {

@@ -1,11 +1,12 @@
 import type { ClipChange, ClipView, KeptSteadyView, ProjectEvent, SampleRow } from '@lurn/contract';
-import { noSample, SampleState, type SteadyClip } from '@lurn/core';
+import { noSample, SampleState, type Sample, type SteadyClip } from '@lurn/core';
 import { toast } from 'sonner';
 import { attempt } from '../api/attempt';
 import { api, type Edits } from '../api/client';
 import { Solver } from '../solving/solver';
 import { timesOf } from './clip-times';
-import { applyChange, documentOf, useDocument, withJoinedPages, withRows } from './document';
+import { applyChange, documentOf, useDocument, withJoinedPages, withRows, type Overlay } from './document';
+import { ahead, deliverBy, overlaid, touch } from './drafts';
 import { InOrder } from './in-order';
 import { guidesOf } from './guides';
 import { lastChoice, useExporting } from './exporting';
@@ -14,7 +15,8 @@ import { solveCompared, useCompared } from './kept';
 import { loadQueue, tellQueue } from './queue';
 import { heldScene, useScene } from './scene';
 import { allOf, alone, restrict, useSelection } from './selection';
-import { complain, inLine, useSync } from './sync';
+import { complain, inLine } from './sync';
+import type { TrackSamples } from './track-samples';
 import { useTimeWindow, wholeClip } from './time-window';
 import { firstView, useView } from './view';
 
@@ -80,7 +82,7 @@ export function showClip(clip: ClipView): void {
     set({ result: null, trade: [], shake: null, room: null });
   }
   useSelection.setState(isSame ? restrict(ids, useSelection.getState()) : alone(ids[0] ?? null));
-  set(documentOf(clip));
+  set(documentOf(clip, drafted));
   fetchStale(clip.stale);
   solve();
 }
@@ -92,13 +94,21 @@ function fetchStale(ids: readonly string[]): void {
       const joined = await api.packed(id, 'samples');
       const { clip, samples } = get();
       if (!clip || !samples.has(id)) return;
-      set({ samples: new Map(samples).set(id, withJoinedPages(clip.frames, joined)) });
+      const told = drafted.samples(id, withJoinedPages(clip.frames, joined));
+      set({ samples: new Map(samples).set(id, told) });
       solve({ hurry: false });
     });
 }
 
-/** Keys on their way to the server, by track: what it says of those tracks meanwhile is older than what is shown. */
-const keysUnderway = new Map<string, number>();
+/** What is ahead of the server is shown over what it tells. */
+const drafted: Overlay = {
+  record: overlaid,
+  samples: (id, samples) =>
+    ahead('samples', id).reduce<TrackSamples>(
+      (own, keys) => own.with(Object.entries(keys).map(([frame, key]) => [Number(frame), key as Sample])),
+      samples,
+    ),
+};
 
 /** Tracks of one's own are on their way: they are chosen as soon as they come, by answer or by event. */
 let placing = false;
@@ -116,13 +126,7 @@ function take(change: ClipChange): void {
 
 function apply(change: ClipChange): void {
   const before = get();
-  // A slider that is being moved is ahead of the server.
-  const after = applyChange(
-    before,
-    change,
-    (id) => (keysUnderway.get(id) ?? 0) > 0,
-    useSync.getState().unsaved,
-  );
+  const after = applyChange(before, change, drafted);
   const known = new Set(before.tracks.map(({ id }) => id));
   const fresh = after.tracks.flatMap(({ id }) => (known.has(id) ? [] : [id]));
   const ids = after.tracks.map(({ id }) => id);
@@ -179,18 +183,25 @@ export async function reload(): Promise<void> {
   }
 }
 
-/** Makes an edit: sends it, and takes over what the server says it has done. */
+/** Makes an edit: sends it, and takes over what the server says it has done. `base` is the revision that it was made on. */
 export async function edit(
   send: (clip: ClipView, edits: Edits) => Promise<ClipChange | undefined>,
+  base = get().revision,
+  givenUp: () => void = () => undefined,
 ): Promise<ClipChange | undefined> {
-  const { clip, revision } = get();
+  const { clip } = get();
   if (!clip) return undefined;
   try {
-    const change = await inLine((edits) => send(clip, edits), revision, reload);
+    const change = await inLine(
+      (edits) => send(clip, edits),
+      base,
+      () => (givenUp(), reload()),
+    );
     if (change) take(change);
     return change;
   } catch (error) {
     complain(error);
+    givenUp();
     void reload();
     return undefined;
   }
@@ -207,16 +218,17 @@ export async function place(
 export function setKey(id: string, frame: number, x: number, y: number): void {
   const { samples } = get();
   const own = samples.get(id);
-  if (own) {
-    const here = own.get(frame) ?? noSample;
-    const key = { ...here, x, y, confidence: 1, state: SampleState.placed, reason: noSample.reason };
-    set({ samples: new Map(samples).set(id, own.with([[frame, key]])) });
-  }
-  keysUnderway.set(id, (keysUnderway.get(id) ?? 0) + 1);
-  void edit((_, edits) =>
-    edits.setKey(id, frame, { x, y }).finally(() => keysUnderway.set(id, (keysUnderway.get(id) ?? 1) - 1)),
-  );
+  const here = own?.get(frame) ?? noSample;
+  const key = { ...here, x, y, confidence: 1, state: SampleState.placed, reason: noSample.reason };
+  if (own) set({ samples: new Map(samples).set(id, own.with([[frame, key]])) });
+  void touch({
+    ...{ kind: 'samples', id, part: { [frame]: key } },
+    ...{ label: `key on ${frame}`, rest: 0 },
+    send: (_, edits) => edits.setKey(id, frame, { x, y }),
+  });
 }
+
+deliverBy(edit);
 
 /** Starts work anew that was cut short or failed. */
 export const startAgain = (id: string): Promise<void> => attempt(() => api.again(id));

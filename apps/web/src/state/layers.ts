@@ -37,6 +37,7 @@ import { api } from '../api/client';
 import { attempt } from '../api/attempt';
 import { useDocument, type LayerOfClip } from './document';
 import { useDressing } from './dressing';
+import { touch } from './drafts';
 import { edit } from './editor';
 import { usePlayhead } from './playhead';
 import { matrixOf, selectedRegion, type RegionTrack } from './regions';
@@ -289,39 +290,18 @@ export function keyLayer(layer: LayerOfClip, part: Partial<LayerPose>): void {
 export const unkeyLayer = (layer: LayerOfClip): void =>
   changeLayer(layer.id, { keys: layer.keys.filter(({ frame }) => frame !== usePlayhead.getState().frame) });
 
-/** What was changed of layers and is not on its way to the server yet. */
-const unsaved = new Map<string, { timer: ReturnType<typeof setTimeout>; part: Partial<LayerOfClip> }>();
-const restBeforeSaving = 350;
-
 /** Changes a layer: seen at once, stored when the hand rests, or after so many milliseconds. */
-export function changeLayer(id: string, part: Partial<LayerOfClip>, rest = restBeforeSaving): void {
-  const before = unsaved.get(id);
-  clearTimeout(before?.timer);
-  unsaved.set(id, { part: { ...before?.part, ...part }, timer: setTimeout(() => saveLayer(id), rest) });
-  set(({ layers }) => ({ layers: layers.map((one) => (one.id === id ? { ...one, ...part } : one)) }));
+export function changeLayer(id: string, part: Partial<LayerOfClip>, rest?: number): void {
+  const { layers } = get();
+  const before = layers.find((one) => one.id === id);
+  if (!before) return;
+  const next = { ...before, ...part };
+  set({ layers: layers.map((one) => (one === before ? next : one)) });
+  void touch({
+    ...{ kind: 'layer', id, part, rest },
+    send: (_, edits) => edits.changeLayer(id, next),
+  });
 }
-
-function saveLayer(id: string): void {
-  const pending = unsaved.get(id);
-  clearTimeout(pending?.timer);
-  unsaved.delete(id);
-  const layer = get().layers.find((one) => one.id === id);
-  if (layer && pending) void edit((_, edits) => edits.changeLayer(id, { ...layer, ...pending.part }));
-}
-
-// What the server tells of an earlier change does not undo a later one that it has not heard of yet.
-useDocument.subscribe((now, before) => {
-  if (now.layers === before.layers) return;
-  const isBehind = (layer: LayerOfClip): boolean =>
-    Object.entries(unsaved.get(layer.id)?.part ?? {}).some(
-      ([name, value]) => layer[name as keyof LayerOfClip] !== value,
-    );
-  if (now.layers.some(isBehind))
-    set(({ layers }) => ({ layers: layers.map((one) => ({ ...one, ...unsaved.get(one.id)?.part })) }));
-});
-
-/** Stores what a hand that has not rested has changed: the page is left. */
-export const saveLayers = (): void => [...unsaved.keys()].forEach(saveLayer);
 
 export const removeLayer = (id: string): Promise<unknown> => edit((_, edits) => edits.removeLayer(id));
 export const moveLayer = (id: string, to: number): Promise<unknown> =>

@@ -19,6 +19,7 @@ import {
 import { create } from 'zustand';
 import { api } from '../api/client';
 import { useDocument } from './document';
+import { touch } from './drafts';
 import { edit, place } from './editor';
 import { usePlayhead } from './playhead';
 import { newPointSettings, usePreferences } from './preferences';
@@ -93,7 +94,11 @@ export function addHoldOut(spline: ClosedSpline): void {
 /** Changes what is looked at, or the quad; seen at once. What was followed stays as it is. */
 export function changeRegion(track: RegionTrack, patch: RegionPatch): Promise<unknown> {
   showRegion(track, patch);
-  return edit((_, edits) => edits.changeTracks({ trackIds: [track.id], patch: { region: patch } }));
+  return touch({
+    ...{ kind: 'track', id: track.id, part: { region: { ...track.region, ...patch } } },
+    ...{ label: Object.keys(patch).join(), rest: 0 },
+    send: (_, edits) => edits.changeTracks({ trackIds: [track.id], patch: { region: patch } }),
+  });
 }
 
 /** Shows a change that is not made yet. */

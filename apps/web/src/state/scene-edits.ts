@@ -3,7 +3,7 @@ import { attempt } from '../api/attempt';
 import { api } from '../api/client';
 import { useDocument } from './document';
 import { edit, solve } from './editor';
-import { useSync } from './sync';
+import { touch } from './drafts';
 import { useView } from './view';
 
 /** Has the whole picture's motion found, in the areas that are drawn. */
@@ -24,7 +24,10 @@ export const changeScene = async (
   if (!scene) return;
   useDocument.setState({ scene: { ...scene, ...patch } });
   solve();
-  await edit((_, edits) => edits.changeScene(scene.id, patch));
+  await touch({
+    ...{ kind: 'scene', id: scene.id, part: patch, label: Object.keys(patch).join(), rest: 0 },
+    send: (_, edits) => edits.changeScene(scene.id, patch),
+  });
 };
 
 export const deleteScene = async (): Promise<void> => {
@@ -32,28 +35,19 @@ export const deleteScene = async (): Promise<void> => {
   if (scene) await edit((_, edits) => edits.deleteScene(scene.id));
 };
 
-/** A depth that the hand has not rested from yet. */
-let unsaved: { shot: number; timer: ReturnType<typeof setTimeout>; save: () => void } | null = null;
-const restBeforeSaving = 350;
-
 /** Holds a group of a shot, or any depth; seen at once, stored when the hand rests. */
 export function holdGroup(shot: number, group: number, depth: number | null = null): void {
   const { scene } = useDocument.getState();
   if (!scene) return;
   const before = scene.shots[shot];
   if (before.group === group && before.depth === depth) return;
-  if (unsaved) clearTimeout(unsaved.timer);
-  if (unsaved && unsaved.shot !== shot) unsaved.save();
   const shots = scene.shots.map((one, i): ShotView => (i === shot ? { ...one, group, depth } : one));
   useDocument.setState({ scene: { ...scene, shots } });
-  useSync.setState({ unsaved: true });
   solve();
-  const save = (): void => {
-    unsaved = null;
-    const hold = { shot, group, ...(depth === null ? {} : { depth }) };
-    void edit((_, edits) => edits.changeScene(scene.id, { hold })).finally(() =>
-      useSync.setState({ unsaved: false }),
-    );
-  };
-  unsaved = { shot, save, timer: setTimeout(save, depth === null ? 0 : restBeforeSaving) };
+  const hold = { shot, group, ...(depth === null ? {} : { depth }) };
+  void touch({
+    ...{ kind: 'scene', id: scene.id, part: { shots }, label: `shot ${shot}` },
+    ...(depth === null && { rest: 0 }),
+    send: (_, edits) => edits.changeScene(scene.id, { hold }),
+  });
 }

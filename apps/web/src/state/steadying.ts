@@ -1,46 +1,31 @@
-import type { SteadyRequest, SteadyView } from '@lurn/contract';
+import type { SteadyView } from '@lurn/contract';
 import { toast } from 'sonner';
 import { api } from '../api/client';
 import { useDocument } from './document';
 import { edit, solve, solved } from './editor';
 import { useExporting } from './exporting';
+import { flush, touch } from './drafts';
 import { useSync } from './sync';
 
 const { getState: get, setState: set } = useDocument;
 
-/** A change that the hand has not rested from yet. */
-let unsaved: SteadyRequest | null = null;
-let saveTimer: ReturnType<typeof setTimeout> | undefined;
-const restBeforeSaving = 350;
-
 /** Changes the steadying: seen at once, stored when the hand rests; one rest, one step of undo. */
 export function changeSteady(part: Partial<SteadyView>, label: string): void {
-  const { steady } = get();
-  if (!steady) return;
+  const { steady, clip } = get();
+  if (!steady || !clip) return;
   const next = { ...steady, ...part };
   if (JSON.stringify(next) === JSON.stringify(steady)) return;
-  if (unsaved && unsaved.label !== label) void saveSteady();
   set({ steady: next });
-  useSync.setState({ unsaved: true });
   solve();
-  unsaved = { steady: next, label };
-  clearTimeout(saveTimer);
-  saveTimer = setTimeout(() => void saveSteady(), restBeforeSaving);
-}
-
-export async function saveSteady(): Promise<void> {
-  clearTimeout(saveTimer);
-  const request = unsaved;
-  unsaved = null;
-  if (!request) return;
-  const sent = edit((clip, edits) => edits.setSteady(clip.id, request));
-  useSync.setState({ unsaved: false });
-  await sent;
+  void touch({
+    ...{ kind: 'steady', id: clip.id, part, label },
+    send: ({ id }, edits) => edits.setSteady(id, { steady: next, label }),
+  });
 }
 
 /** Keeps what is chosen by a name. */
 export async function keepSteady(name: string): Promise<void> {
-  await saveSteady();
+  await flush();
   await edit((clip, edits) => edits.keepSteady(clip.id, name));
 }
 
@@ -52,13 +37,14 @@ export const redo = (): Promise<void> => replay('redo');
 
 /** Whether there is anything to go back to shows when its turn comes: an edit may still be on its way. */
 async function replay(way: 'undo' | 'redo'): Promise<void> {
-  await saveSteady();
+  // What the hand has not rested from is the last edit.
+  void flush();
   if (!get().history[way] && useSync.getState().saving === 0) return;
   await edit(async (clip, edits) => (get().history[way] ? edits[way](clip.id) : undefined));
 }
 
 export async function startExport(): Promise<void> {
-  await saveSteady();
+  await flush();
   await edit(async (clip) => {
     await api.export(clip.id, useExporting.getState().request);
     return undefined;

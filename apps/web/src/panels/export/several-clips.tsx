@@ -6,7 +6,7 @@ import { attempt } from '../../api/attempt';
 import { api } from '../../api/client';
 import { useDocument } from '../../state/document';
 import { exportPresets, useExporting } from '../../state/exporting';
-import { saveSteady } from '../../state/steadying';
+import { flush } from '../../state/drafts';
 import { Dialog } from '../../ui/dialog';
 import { clock } from '../../ui/format';
 
@@ -44,7 +44,7 @@ function Choice({ onDone }: { onDone: () => void }) {
   const asked = clips.filter(({ id }) => chosen.has(id));
   const start = (): Promise<void> =>
     attempt(async () => {
-      await saveSteady();
+      await flush();
       const clipIds = asked.map(({ id }) => id);
       const view = isLike
         ? await api.steadyLike(clip.id, { clipIds, export: work === 'both' ? request : undefined })
