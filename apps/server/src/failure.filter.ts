@@ -1,6 +1,6 @@
 import { Catch, HttpException, UnprocessableEntityException, type ArgumentsHost } from '@nestjs/common';
 import { BaseExceptionFilter } from '@nestjs/core';
-import { MediaError } from '@lurn/media';
+import { InputError } from '@lurn/core';
 
 /** Status of RFC 4918. */
 export const insufficientStorage = 507;
@@ -16,7 +16,7 @@ export class FailureFilter extends BaseExceptionFilter {
 }
 
 function spoken(error: unknown): unknown {
-  if (error instanceof MediaError) return new UnprocessableEntityException(error.message);
+  if (error instanceof InputError) return new UnprocessableEntityException(error.message);
   if (isDiskFull(error)) return new HttpException(`${diskFull}; this is tried again.`, insufficientStorage);
   return error;
 }
@@ -24,7 +24,7 @@ function spoken(error: unknown): unknown {
 /** What failed work tells the person who waits for it; null where only the log can say more. */
 export function sentenceOf(error: unknown): string | null {
   if (isDiskFull(error)) return `${diskFull}, and start again.`;
-  return error instanceof MediaError || error instanceof HttpException ? error.message : null;
+  return error instanceof InputError || error instanceof HttpException ? error.message : null;
 }
 
 /** Whether a failure, or what is behind it, is one of room on the disk. */

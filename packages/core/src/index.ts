@@ -61,7 +61,7 @@ export * from './framing/fit-framing.js';
 export * from './framing/varying-zoom.js';
 export * from './framing/room.js';
 export * from './formats/clip-facts.js';
-export * from './formats/format-error.js';
+export * from './input-error.js';
 export * from './formats/track-file.js';
 export * from './formats/track-table.js';
 export * from './formats/motion-file.js';

@@ -76,7 +76,7 @@ export async function* readFrames(clip: Clip, options: ReadOptions): AsyncGenera
       from = from - 1 > 0 && index && keyAtOrBefore(index, from - 1) > 0 ? keyAtOrBefore(index, from - 1) : 0;
     } finally {
       tool.stop();
-      await pipe.close();
+      await Promise.all([pipe.close(), tool.done.catch(() => undefined)]);
     }
   }
 }

@@ -1,5 +1,5 @@
 export * from './media-error.js';
-export { checkTools, runTool, startFfmpeg } from './process.js';
+export { checkTools, processesEnded, runTool, startFfmpeg } from './process.js';
 export { useCores, coresInUse } from './cores.js';
 export * from './clip.js';
 export * from './clip-index.js';

@@ -1,5 +1,7 @@
+import { InputError } from '@lurn/core';
+
 /** Something about a media file or the media tools that a person can act on; the message is one sentence. */
-export class MediaError extends Error {
+export class MediaError extends InputError {
   override name = 'MediaError';
 }
 

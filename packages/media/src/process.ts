@@ -1,10 +1,27 @@
-import { spawn, type ChildProcessByStdio } from 'node:child_process';
+import { spawn, type ChildProcess, type ChildProcessByStdio } from 'node:child_process';
 import type { Readable, Writable } from 'node:stream';
 import { createInterface } from 'node:readline';
 import { caged } from './guard.js';
 import { CancelledError, MediaError } from './media-error.js';
 
 export type MediaProcess = ChildProcessByStdio<Writable, Readable, Readable>;
+
+/** Processes that this thread has started and not seen end. */
+const running = new Set<Promise<void>>();
+
+function seeEnd(process: ChildProcess): void {
+  const ended = new Promise<void>((resolve) => {
+    process.on('close', () => resolve());
+    process.on('error', () => resolve());
+  });
+  running.add(ended);
+  void ended.then(() => running.delete(ended));
+}
+
+/** Resolves when all processes that this thread has started so far have ended. */
+export async function processesEnded(): Promise<void> {
+  await Promise.all(running);
+}
 
 export interface RunningTool {
   process: MediaProcess;
@@ -31,6 +48,7 @@ export function startFfmpeg(
   { onLine, signal, stallAfter }: FfmpegOptions = {},
 ): RunningTool {
   const process = spawn(...caged('ffmpeg', [...quiet, ...args]), { stdio: ['pipe', 'pipe', 'pipe'] });
+  seeEnd(process);
   // A closed pipe shows in the exit code; without a listener it would end us too.
   process.stdin.on('error', () => undefined);
   const complaints: string[] = [];
@@ -101,6 +119,7 @@ export function runTool(
       timeout,
       killSignal: 'SIGKILL',
     });
+    seeEnd(process);
     let output = '';
     let errors = '';
     process.stdout.setEncoding('utf8').on('data', (text: string) => (output += text));

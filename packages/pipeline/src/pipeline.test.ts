@@ -257,7 +257,7 @@ test('what is called off ends soon and leaves no half file', async () => {
   const work = pool.run(
     { kind: 'export', clip, index, steps, encoding, first: 0, last: frames - 1, path },
     () => stop.abort(),
-    stop.signal,
+    { signal: stop.signal },
   );
   await expect(work).rejects.toThrow('Cancelled.');
   await expect(access(path)).rejects.toThrow();

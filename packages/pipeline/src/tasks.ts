@@ -4,6 +4,8 @@ import type {
   CarriedLayer,
   FollowOptions,
   LeftOut,
+  MaskRecipe,
+  Match,
   Place,
   RoundTrip,
   LayerPicture,
@@ -108,12 +110,30 @@ export interface PatchTask {
   frame: number;
 }
 
+/** Measures what is about a layer on a frame, on the original. */
+export interface AroundTask {
+  kind: 'around';
+  clip: Clip;
+  index: ClipIndex;
+  mask: MaskRecipe;
+  frame: number;
+}
+
 export type Task =
-  TrackTask | SceneTask | ExportTask | SuggestTask | JudgeTask | WarmTask | PatchTask | LeftOutTask;
+  | AroundTask
+  | TrackTask
+  | SceneTask
+  | ExportTask
+  | SuggestTask
+  | JudgeTask
+  | WarmTask
+  | PatchTask
+  | LeftOutTask;
 
 /** What a worker says on its way. */
 export type TaskNews =
   | { frames: number; total?: number }
+  | { around: Match }
   | { found: FoundSample[] }
   /** Pages of how the whole picture moved that have been added to. */
   | { scene: [page: number, bytes: Uint8Array][] }

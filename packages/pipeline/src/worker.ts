@@ -1,5 +1,6 @@
-import { defaultFollowOptions, Samples, SampleState, SceneTable } from '@lurn/core';
-import { CancelledError, MediaError, useCores, type ReadFrame } from '@lurn/media';
+import { defaultFollowOptions, InputError, Samples, SampleState, SceneTable } from '@lurn/core';
+import { CancelledError, processesEnded, useCores, type ReadFrame } from '@lurn/media';
+import { readAround } from './render/around.js';
 import { exportMovie } from './render/export-movie.js';
 import { readPatch, readRoundTrip } from './render/patches.js';
 import { FrameCache } from './pass/frame-cache.js';
@@ -70,6 +71,7 @@ const kinds: {
 } = {
   export: (task, context) => exportMovie({ ...task, ...context }),
   suggest: async (task, { tell, signal }) => tell({ suggestions: await suggest(task, signal) }),
+  around: async (task, { tell, signal }) => tell({ around: await readAround(task, signal) }),
   patch: async ({ layer, frame, clip, index }, { tell, signal }) =>
     tell({ patch: await readPatch(layer, frame, clip, index, signal) }),
   'round-trip': async ({ layer, frame, clip, index }, { tell, signal }) =>
@@ -113,10 +115,12 @@ export default async function work({ task, port, cores }: TaskCall): Promise<voi
     await carryOut(task, { tell, onProgress, signal });
     tell({ end: 'done' });
   } catch (error) {
-    const expected = error instanceof MediaError || error instanceof RangeError;
+    const expected = error instanceof InputError;
     if (signal.aborted || error instanceof CancelledError) tell({ end: 'cancelled' });
     else tell({ end: 'failed', reason: (error as Error).message, expected });
   } finally {
     port.close();
+    // A thread that rests is ended after a while: nobody would see what it started end.
+    await processesEnded();
   }
 }

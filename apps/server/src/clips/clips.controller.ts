@@ -262,12 +262,7 @@ export class ClipsController {
     const text: unknown = body;
     if (typeof text !== 'string')
       throw new UnprocessableEntityException(`Tracks are sent as ${trackFiles.join(' or ')}.`);
-    try {
-      return await this.tracks.takeIn(id, readTracks(text, { ...media, frames: row.frames }));
-    } catch (error) {
-      if (error instanceof FormatError) throw new UnprocessableEntityException(error.message);
-      throw error;
-    }
+    return this.tracks.takeIn(id, readTracks(text, { ...media, frames: row.frames }));
   }
 
   @Post(':id/suggestions')

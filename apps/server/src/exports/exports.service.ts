@@ -5,6 +5,7 @@ import { Inject, Injectable, NotFoundException, UnprocessableEntityException } f
 import type { ExportRequest, JobView } from '@lurn/contract';
 import {
   carryLayers,
+  CollapsedMotion,
   type Layer,
   containerKinds,
   isSteadied,
@@ -16,15 +17,13 @@ import {
   type Samples,
   type SteadyResult,
   isPatch,
-  measureAround,
   operationsAt,
-  pictureBytes,
   type Match,
   type LayerPicture,
   type RoundTrip,
   tracksUnder,
 } from '@lurn/core';
-import { encodingFor, pictureFormat, readFrames, stillAs, type Encoding } from '@lurn/media';
+import { encodingFor, stillAs, type Encoding } from '@lurn/media';
 import {
   pairWords,
   placeStep,
@@ -36,7 +35,7 @@ import {
 } from '@lurn/pipeline';
 import { ClipFiles } from '../clips/clip-files.js';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
-import { checkedLayer } from '../layers/layer-record.js';
+import { readLayer } from '@lurn/model';
 import { AssetsService } from '../layers/assets.service.js';
 import { JobsService } from '../jobs/jobs.service.js';
 import { SERVER_OPTIONS, type ServerOptions } from '../options.js';
@@ -47,6 +46,9 @@ type Making = Pick<ExportTask, 'steps' | 'beside' | 'words' | 'first' | 'last'> 
 
 /** A name that is one folder's, and nothing else. */
 const folderName = /^[^/\\.:][^/\\:]*$/;
+
+/** Milliseconds that a person waits for one picture. */
+const patience = 9000;
 
 @Injectable()
 export class ExportsService {
@@ -61,16 +63,22 @@ export class ExportsService {
     jobs.restartWith('export', (clipId, request) => this.start(clipId, request ?? {}));
   }
 
-  /** The same computation as the browser's, by the same code. */
+  /** The same computation as the browser's, by the same code. A motion that cannot be undone names its tracks. */
   async solve({ row, media, times }: ReadyClip): Promise<SteadyResult> {
     const tracks = await this.clips.namedTracks(row.id, row.frames, { onlyUsed: true });
     const { width, height, pixelAspect } = media;
-    return steady(
-      tracks.map((t) => t.samples),
-      { width, height, pixelAspect, times },
-      row.steady,
-      await this.clips.heldScene(row.id),
-    );
+    const scene = await this.clips.heldScene(row.id);
+    const samples = tracks.map((track) => track.samples);
+    try {
+      return steady(samples, { width, height, pixelAspect, times }, row.steady, scene);
+    } catch (error) {
+      if (!(error instanceof CollapsedMotion)) throw error;
+      const { frame } = error;
+      throw new CollapsedMotion(
+        frame,
+        tracks.flatMap((one) => (one.samples.found(frame) ? [one.name] : [])),
+      );
+    }
   }
 
   async start(clipId: string, request: ExportRequest = {}): Promise<JobView> {
@@ -113,7 +121,7 @@ export class ExportsService {
         await this.jobs.pool.run(
           { kind: 'export', clip: media, index, ...making, encoding, path },
           (news) => 'frames' in news && progress(news.frames),
-          signal,
+          { signal },
         );
         const size = outputOf(viewOf(media, row.steady.output));
         const pixels = size.width * size.height * (making.last - making.first + 1);
@@ -190,11 +198,13 @@ export class ExportsService {
     const clip = await this.clips.readable(clipId);
     const { row, media, index } = clip;
     if (frame < 0 || frame >= row.frames) throw new NotFoundException(`"${row.name}" has no frame ${frame}.`);
-    const layer = checkedLayer(given, row.frames);
+    const layer = readLayer(given, row.frames);
     if (!isPatch(layer.content))
       throw new UnprocessableEntityException('The layer is no fill and no repair.');
     const [carried] = carryLayers([layer], await this.carriersOf([layer], clip), new Map());
-    await this.jobs.atHand.run({ kind, clip: media, index, layer: carried, frame }, hear);
+    await this.jobs.atHand.run({ kind, clip: media, index, layer: carried, frame }, hear, {
+      limit: patience,
+    });
   }
 
   /** The clips that layers show, by the names that they have there: others of the project, or the clip itself. */
@@ -309,14 +319,15 @@ export class ExportsService {
       throw new UnprocessableEntityException(
         `The layer is not seen on frame ${frame}: there is nothing about it.`,
       );
-    const format = pictureFormat(media, 8);
-    const slot = new Uint8Array(pictureBytes(format));
-    for await (const { data } of readFrames(media, {
-      ...{ first: frame, last: frame, index, planes: 'exported' },
-      slot: () => slot,
-    }))
-      return measureAround(data, format, operation.mask);
-    throw new UnprocessableEntityException(`Frame ${frame} cannot be read.`);
+    let found: Match | null = null;
+    await this.jobs.atHand.run(
+      { kind: 'around', clip: media, index, mask: operation.mask, frame },
+      (news) => {
+        if ('around' in news) found = news.around;
+      },
+      { limit: patience },
+    );
+    return found as unknown as Match;
   }
 
   /** One frame as it will be in the movie. */
@@ -332,6 +343,7 @@ export class ExportsService {
       await this.jobs.atHand.run(
         { kind: 'export', clip: media, index, first: frame, last: frame, steps, encoding, path },
         () => undefined,
+        { limit: patience },
       );
       const picture = join(path, '000000.png');
       return format === 'png' ? await readFile(picture) : await stillAs(picture, format);

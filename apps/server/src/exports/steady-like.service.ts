@@ -9,7 +9,15 @@ import type {
   SteadyView,
   TrackView,
 } from '@lurn/contract';
-import { readRecipe, recipeKeys, samplesOfKeys, writeRecipe, type Recipe } from '@lurn/model';
+import {
+  mapIds,
+  readRecipe,
+  TrackRecord,
+  recipeKeys,
+  samplesOfKeys,
+  writeRecipe,
+  type Recipe,
+} from '@lurn/model';
 import { ClipsService, type ReadyClip } from '../clips/clips.service.js';
 import { sentenceOf } from '../failure.filter.js';
 import { JobsService } from '../jobs/jobs.service.js';
@@ -105,7 +113,7 @@ export class SteadyLikeService {
     const source = await this.clips.ready(from);
     if (source.row.projectId !== row.projectId)
       throw new UnprocessableEntityException('Both clips are to be of one project.');
-    const tracks = (await this.clips.tracksOf(from)).filter(({ used }) => used);
+    const tracks = withHoldOuts(await this.clips.tracksOf(from));
     const scene = await this.clips.sceneOf(from);
     const samples = await Promise.all(
       tracks.map(async ({ id }) => [
@@ -153,10 +161,11 @@ export class SteadyLikeService {
       ];
       if (scene?.used && !recipe.scene)
         changes.push({ kind: 'scene', id: scene.id, before: scene, after: { ...scene, used: false } });
+      const newIds = new Map(originals.map(({ id }) => [id, randomUUID() as string]));
       const ids = recipe.tracks.map((track, i) => {
-        const id = randomUUID();
+        const id = newIds.get(originals[i].id) as string;
         const after: TrackView = {
-          ...originals[i],
+          ...mapIds(TrackRecord, originals[i], (one) => newIds.get(one) ?? one),
           ...{ id, clipId: row.id, position: others.length + i, accepted: [], locked: false },
           offsets: [...track.offsets],
         };
@@ -194,4 +203,17 @@ export class SteadyLikeService {
     const { steady } = clip.row;
     await this.clips.setSteady(clipId, { ...steady, framing: own.fit.framing }, 'Hide bare edges');
   }
+}
+
+/** The tracks that have a say, after those that carry what is held out of them: a region is followed after what rides over it. */
+function withHoldOuts(all: readonly TrackView[]): TrackView[] {
+  const ordered = new Set<TrackView>();
+  const take = (track: TrackView, under: readonly string[]): void => {
+    if (ordered.has(track) || under.includes(track.id)) return;
+    const carriers = new Set(track.region?.holdOuts.flatMap(({ trackId }) => trackId ?? []));
+    for (const one of all) if (carriers.has(one.id)) take(one, [...under, track.id]);
+    ordered.add(track);
+  };
+  for (const track of all) if (track.used) take(track, []);
+  return [...ordered];
 }

@@ -1,5 +1,4 @@
 import type { LayerView } from '@lurn/contract';
-import { UnprocessableEntityException } from '@nestjs/common';
 import { completeLayer, FormatError, type Layer } from '@lurn/core';
 import { LayerRecord as Description, readLayer } from '@lurn/model';
 import type { RecordKind } from '../records/record-kind.js';
@@ -21,13 +20,3 @@ export const layerKind: RecordKind<LayerRecord> = {
     }
   },
 };
-
-/** A layer as it was sent, for a clip of so many frames. */
-export function checkedLayer(given: object, frames: number): Layer {
-  try {
-    return readLayer(given, frames);
-  } catch (error) {
-    if (error instanceof FormatError) throw new UnprocessableEntityException(error.message);
-    throw error;
-  }
-}

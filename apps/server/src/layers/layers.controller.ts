@@ -26,8 +26,8 @@ import {
   type AssetView,
   type ClipChange,
 } from '@lurn/contract';
-import { FormatError, type TextContent } from '@lurn/core';
-import { readLayer } from '@lurn/model';
+import type { TextContent } from '@lurn/core';
+import { read, TextRecord } from '@lurn/model';
 import { drawTextPng } from '@lurn/media';
 import { AssetsService } from './assets.service.js';
 import { LayersService } from './layers.service.js';
@@ -112,13 +112,11 @@ export class LayersController {
 
 /** A text layer's content as it was sent; refuses what is none. */
 function textIn(of: string | undefined): TextContent {
+  let content: object | null;
   try {
-    const { content } = readLayer({ name: 'Text', content: JSON.parse(of ?? 'null') as object }, 1);
-    if (content.kind === 'text') return content;
-  } catch (error) {
-    if (!(error instanceof FormatError) && !(error instanceof SyntaxError)) throw error;
+    content = JSON.parse(of ?? 'null') as object | null;
+  } catch {
+    content = null;
   }
-  throw new UnprocessableEntityException(
-    'This is no text: its "kind" is "text", the rest as docs/formats.md has it.',
-  );
+  return { ...read(TextRecord, content, 'The text'), kind: 'text' };
 }

@@ -6,7 +6,8 @@ import { ClipsService } from '../clips/clips.service.js';
 import type { Change } from '../records/change.js';
 import { EditsService } from '../records/edits.service.js';
 import { RecordsService } from '../records/records.service.js';
-import { checkedLayer, type LayerRecord } from './layer-record.js';
+import { readLayer } from '@lurn/model';
+import type { LayerRecord } from './layer-record.js';
 
 /** What is dressed onto a clip: each change is an edit. */
 @Injectable()
@@ -21,7 +22,7 @@ export class LayersService {
   add(clipId: string, given: object): Promise<ClipChange> {
     return this.edits.inTurn(clipId, async () => {
       const { row } = await this.clips.ready(clipId);
-      const layer = checkedLayer(given, row.frames);
+      const layer = readLayer(given, row.frames);
       const others = await this.clips.layersOf(clipId);
       const position = others.length > 0 ? others[0].position - 1 : 0;
       const after = { ...layer, id: randomUUID(), clipId, position, locked: false, solo: false };
@@ -38,7 +39,7 @@ export class LayersService {
         throw new UnprocessableEntityException(`"${before.name}" is locked; unlock it first.`);
       const { position, clipId } = before;
       const after = {
-        ...checkedLayer(given, row.frames),
+        ...readLayer(given, row.frames),
         id,
         clipId,
         position,
@@ -50,10 +51,11 @@ export class LayersService {
   }
 
   remove(id: string): Promise<ClipChange> {
-    return this.with(id, (before) => {
+    return this.with(id, async (before) => {
       if (before.locked)
         throw new UnprocessableEntityException(`"${before.name}" is locked; unlock it first.`);
-      return Promise.resolve(['Delete layer', [{ kind: 'layer', id, before, after: null }]]);
+      const others = await this.records.lettingGo(before.clipId, [id]);
+      return ['Delete layer', [{ kind: 'layer', id, before, after: null }, ...others]];
     });
   }
 

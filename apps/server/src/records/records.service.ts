@@ -1,5 +1,6 @@
 import { Inject, Injectable } from '@nestjs/common';
 import type { PackedPage } from '@lurn/core';
+import { idsIn, mapIds, withoutIds } from '@lurn/model';
 import { and, asc, eq, inArray, sql } from 'drizzle-orm';
 import { DATABASE, type Database } from '../database/database.js';
 import { recordPages, records } from '../database/schema.js';
@@ -32,6 +33,22 @@ export class RecordsService {
       .from(records)
       .where(inArray(records.id, [...ids]));
     return rows.map(asToday);
+  }
+
+  /** What becomes of a clip's other records where some are deleted: they name them no more, or others in their place. */
+  async lettingGo(
+    clipId: string,
+    gone: readonly string[],
+    instead: ReadonlyMap<string, string> = new Map(),
+  ): Promise<RecordChange[]> {
+    const lost = new Set(gone.filter((id) => !instead.has(id)));
+    const others = (await this.ofClip(clipId)).filter(({ id }) => !gone.includes(id));
+    return others.flatMap(({ kind, id, view: before }) => {
+      const { description } = kindOf(kind);
+      if (!idsIn(description, before).some((one) => gone.includes(one))) return [];
+      const moved = mapIds(description, before, (one) => instead.get(one) ?? one);
+      return [{ kind, id, before, after: withoutIds(description, moved, lost) }];
+    });
   }
 
   pagesOf(recordId: string, column: string): Promise<PackedPage<Buffer>[]> {

@@ -38,7 +38,7 @@ export class ScenesService {
               else if ('sceneFound' in news)
                 keeping.push(this.keep(clipId, news.sceneFound, { within, without }));
             },
-            signal,
+            { signal },
           );
         } finally {
           await Promise.all(keeping);

@@ -190,7 +190,7 @@ export class TrackRunsService {
           else if ('found' in news) take(news.found);
           else if ('scene' in news) scene.push(...news.scene);
         },
-        AbortSignal.any([signal, halt.signal]),
+        { signal: AbortSignal.any([signal, halt.signal]) },
       ),
     ]);
     await storing;

@@ -313,6 +313,9 @@ export class TracksService {
         changes.push(...allPages(track.id, own).map((page) => reverse(page)));
         changes.push({ kind: 'track', id: track.id, before: track, after: null });
       }
+      // What rode on the others rides on what they have become.
+      const instead = new Map(others.map((id) => [id, into]));
+      changes.push(...(await this.records.lettingGo(clipId, others, instead)));
       changes.unshift(...pagesChanged(into, before, samples));
       const joined = { ...kept, offsets: offsets.sort((a, b) => a.frame - b.frame) };
       if (offsets.length > kept.offsets.length)
@@ -406,6 +409,7 @@ export class TracksService {
         }
         changes.push({ kind: 'track', id, before: track, after: null });
       }
+      changes.push(...(await this.records.lettingGo(clipId, ids)));
       const what = tracks.length === 1 ? tracks[0].name : `${tracks.length} tracks`;
       return this.edits.commit(clipId, `Delete ${what}`, changes);
     });
@@ -487,6 +491,10 @@ export class TracksService {
       const { first, last } = span ?? { first: 0, last: row.frames - 1 };
       requireFrame(first, row.frames);
       requireFrame(last, row.frames);
+      if (first > last)
+        throw new UnprocessableEntityException(
+          `Frames ${first} to ${last} are no span: the first is after the last.`,
+        );
       const pages = pagesBetween(first, last);
       const changes: Change[] = [];
       for (const before of tracks) {

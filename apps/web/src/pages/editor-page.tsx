@@ -24,6 +24,7 @@ export function EditorPage() {
 
 function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
   const clip = useDocument((s) => s.clip);
+  const fault = useDocument((s) => s.fault);
   const [failure, setFailure] = useState<string | null>(null);
   const [early, setEarly] = useState<ClipView | null>(null);
 
@@ -108,6 +109,11 @@ function Editor({ projectId, clipId }: { projectId: string; clipId: string }) {
       {clip?.trouble && !early && (
         <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
           {clip.error}
+        </p>
+      )}
+      {fault && !early && (
+        <p role="alert" className="border-b border-base-300 bg-warning/10 px-4 py-1.5 text-warning">
+          {fault}
         </p>
       )}
       {early ? (

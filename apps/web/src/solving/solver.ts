@@ -98,6 +98,8 @@ export class Solver {
 
   constructor(
     onResult: (result: SteadyResult) => void,
+    /** The motion cannot be undone on a frame: there is no result. */
+    onCollapsed: (frame: number) => void,
     onTrade: (trade: TradePoint[]) => void,
     onMeasured: (measured: Extract<SolvingNews, { shake: unknown }>) => void,
   ) {
@@ -107,7 +109,8 @@ export class Solver {
       this.busy = false;
       const now = performance.now();
       this.restUntil = now + restAfter * (now - this.began);
-      onResult(data.result);
+      if ('collapsedOn' in data) onCollapsed(data.collapsedOn);
+      else onResult(data.result);
       this.send();
       if (!this.busy && !this.waiting) this.idle.splice(0).forEach((tell) => tell());
     };

@@ -42,5 +42,6 @@ export interface SolvingOrder {
 /** What a solving worker tells: the result of an order; then what shakes and how much room there is, and where the path is composed what every zoom would buy. */
 export type SolvingNews =
   | { result: SteadyResult }
+  | { collapsedOn: number }
   | { trade: TradePoint[] }
   | { shake: ShakeReport | null; room: ReturnType<typeof roomOver> };

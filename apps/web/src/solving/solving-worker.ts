@@ -1,4 +1,5 @@
 import {
+  CollapsedMotion,
   FeaturePages,
   heldOutPaths,
   roomOver,
@@ -74,7 +75,15 @@ const tell = (news: SolvingNews, transfer: ArrayBufferLike[] = []): void =>
 self.onmessage = ({ data: { tracks, clip, settings, scene } }: MessageEvent<SolvingOrder>) => {
   clearTimeout(next);
   if (tracks.some(({ fresh, pages }) => fresh || pages.length > 0) || scene?.pages) known = '';
-  const result: SteadyResult = steady(keeper.take(tracks, clip.times.frames), clip, settings, sceneOf(scene));
+  const samples = keeper.take(tracks, clip.times.frames);
+  let result: SteadyResult;
+  try {
+    result = steady(samples, clip, settings, sceneOf(scene));
+  } catch (error) {
+    if (!(error instanceof CollapsedMotion)) throw error;
+    clearTimeout(measuring);
+    return tell({ collapsedOn: error.frame });
+  }
   const { placements, correction, motion, rows } = result;
   const placed = placements.slice();
   const { range, referenceFrame, channels, strength, model, spans, rollingShutter, within, output } =

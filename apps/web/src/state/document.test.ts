@@ -38,7 +38,14 @@ const clip = {
   jobs: [],
 } as unknown as ClipView;
 
-const document = (): Document => ({ ...documentOf(clip), result: null, trade: [], shake: null, room: null });
+const document = (): Document => ({
+  ...documentOf(clip),
+  result: null,
+  fault: null,
+  trade: [],
+  shake: null,
+  room: null,
+});
 const change = (part: Partial<ClipChange>): ClipChange => ({
   clipId: 'quay',
   records: [],

@@ -45,6 +45,8 @@ export interface Document {
   revision: number;
   /** Worked out from tracks and steadying; null until it has been. */
   result: SteadyResult | null;
+  /** Why it could not be, in a sentence. */
+  fault: string | null;
   /** What every zoom would buy, as far as it has been worked out; for composed paths. */
   trade: readonly TradePoint[];
   /** What shakes on features that no solve has seen; null where there is no scene. */
@@ -65,6 +67,7 @@ const nothing: Document = {
   jobs: [],
   revision: 0,
   result: null,
+  fault: null,
   trade: [],
   shake: null,
   room: null,
@@ -93,7 +96,7 @@ function withPages(
 export function documentOf(
   clip: ClipView,
   overlay: Overlay = noOverlay,
-): Omit<Document, 'result' | 'trade' | 'shake' | 'room'> {
+): Omit<Document, 'result' | 'fault' | 'trade' | 'shake' | 'room'> {
   const { kept, history, jobs, revision, frames } = clip;
   const tracks = clip.tracks.map((track) => overlay.record('track', track.id, track));
   const scene = clip.scene && overlay.record('scene', clip.scene.id, clip.scene);

@@ -1,5 +1,5 @@
 import type { ClipChange, ClipView, KeptSteadyView, ProjectEvent, SampleRow } from '@lurn/contract';
-import { noSample, SampleState, type Sample, type SteadyClip } from '@lurn/core';
+import { CollapsedMotion, noSample, SampleState, type Sample, type SteadyClip } from '@lurn/core';
 import { toast } from 'sonner';
 import { attempt } from '../api/attempt';
 import { api, type Edits } from '../api/client';
@@ -25,10 +25,17 @@ import { firstView, useView } from './view';
 const { getState: get, setState: set } = useDocument;
 
 const solver = new Solver(
-  (result) => set({ result }),
+  (result) => set({ result, fault: null }),
+  (frame) => set({ result: null, fault: new CollapsedMotion(frame, namesOn(frame)).message }),
   (trade) => set({ trade }),
   (measured) => set(measured),
 );
+
+/** The tracks that tell the motion on a frame. */
+function namesOn(frame: number): string[] {
+  const { tracks, samples } = get();
+  return tracks.flatMap(({ id, name, used }) => (used && samples.get(id)?.found(frame) ? [name] : []));
+}
 
 /** Solves where anything has changed that it depends on; in no hurry where more is to come. */
 export function solve({ hurry } = { hurry: true }): void {
@@ -65,7 +72,7 @@ export const solved = (): Promise<void> => solver.settled();
 
 /** No clip is shown, until the next is. */
 export function closeClip(): void {
-  set({ clip: null, result: null });
+  set({ clip: null, result: null, fault: null });
 }
 
 /** Shows a clip as the server has it. */
@@ -79,7 +86,7 @@ export function showClip(clip: ClipView): void {
     useView.setState({ ...firstView, guides: guidesOf(clip.id) });
     useTimeWindow.setState(wholeClip);
     usePlayhead.setState({ frame: clip.steady.range.first, shown: -1, playing: false });
-    set({ result: null, trade: [], shake: null, room: null });
+    set({ result: null, fault: null, trade: [], shake: null, room: null });
   }
   useSelection.setState(isSame ? restrict(ids, useSelection.getState()) : alone(ids[0] ?? null));
   set(documentOf(clip, drafted));

@@ -23,6 +23,7 @@ export function solveCompared(problem: Problem): void {
   if (!kept) return;
   solver ??= new Solver(
     (result) => useCompared.getState().kept && useCompared.setState({ result }),
+    () => useCompared.setState({ result: null }),
     () => undefined,
     ({ shake }) => useCompared.getState().kept && useCompared.setState({ shake }),
   );

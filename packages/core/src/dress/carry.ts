@@ -1,7 +1,9 @@
-import { identity, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
+import { identity, invert, matrixAt, multiply, scaleAbout } from '../geometry/mat3.js';
 import {
+  CollapsedMotion,
   curvesOf,
   frameFromReference,
+  isUndoable,
   motionMatrix,
   poseAt,
   stillCurves,
@@ -56,15 +58,14 @@ export function carry({ carrier, frame }: Pick<Layer, 'carrier' | 'frame'>, carr
     carrier.kind === 'still' ||
     (carrier.kind === 'tracks' && used.length === 0) ||
     (carrier.kind === 'scene' && !scene);
-  if (isStill) {
+  const motion = isStill ? null : motionUnder(carrier, frame, used, carriers);
+  if (!motion) {
     for (let k = 0; k < frames; k++) frameFromLayer.set(identity, 9 * k);
     if (carrier.kind !== 'still') unseen.fill(1);
     return { frameFromLayer, unseen };
   }
-  const settings = { referenceFrame: frame, model: carrier.model };
-  const motion =
-    carrier.kind === 'tracks' ? motionOf(used, clip, settings, null) : motionOf([], clip, settings, scene);
   const table = taken(motion, carrier);
+  const collapsed = heldWhereCollapsed(table, motion);
   // A shot leaves a frame of its own alone: the layer's frame is put in its place.
   const back = invert(matrixAt(table, frame));
   for (let k = 0; k < frames; k++) {
@@ -73,8 +74,36 @@ export function carry({ carrier, frame }: Pick<Layer, 'carrier' | 'frame'>, carr
       carrier.kind === 'tracks'
         ? Number(!used.some((samples) => samples.found(k)))
         : Number(motion.support[k] === 0);
+    if (collapsed.has(k)) unseen[k] = 1;
   }
   return { frameFromLayer, unseen };
+}
+
+/** What carries something that was drawn on a frame; null where that is none on it. */
+function motionUnder(
+  { kind, model }: Carrier,
+  frame: number,
+  used: readonly Samples[],
+  { clip, scene }: Carriers,
+): Motion | null {
+  const settings = { referenceFrame: frame, model };
+  try {
+    return kind === 'tracks' ? motionOf(used, clip, settings, null) : motionOf([], clip, settings, scene);
+  } catch (error) {
+    if (error instanceof CollapsedMotion) return null;
+    throw error;
+  }
+}
+
+/** Has what comes to a point or a line on some frames stay as it was before; returns those frames. */
+function heldWhereCollapsed(table: Float64Array, { pivot, pixelAspect, frames }: Motion): Set<number> {
+  const collapsed = new Set<number>();
+  for (let k = 0; k < frames; k++) {
+    if (isUndoable(scaleAbout(matrixAt(table, k), { x: pivot.x / pixelAspect, y: pivot.y }))) continue;
+    collapsed.add(k);
+    table.set(k > 0 ? matrixAt(table, k - 1) : identity, 9 * k);
+  }
+  return collapsed;
 }
 
 /** How what is drawn on a frame goes with tracks: nine numbers a frame, clip pixels both. A region carries it in perspective. */
@@ -130,12 +159,4 @@ export function uncovered(
   for (let k = range.first; k <= range.last; k++)
     if (hidden || k < first || k > last || unseen[k] === 1) frames.push(k);
   return frames;
-}
-
-/** How much larger than drawn things are about a point, along a side. */
-export function scaleAbout(m: Mat3, { x, y }: Point): number {
-  const w = m[6] * x + m[7] * y + m[8];
-  const [X, Y] = [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
-  const [a, b, c, d] = [m[0] - X * m[6], m[1] - X * m[7], m[3] - Y * m[6], m[4] - Y * m[7]];
-  return Math.sqrt(Math.abs(a * d - b * c)) / Math.abs(w);
 }

@@ -1,11 +1,19 @@
 import { flattenSpline, splineBetween } from '../geometry/closed-spline.js';
 import { keysAbout } from '../geometry/keys.js';
-import { apply, identity, invert, matrixAt, multiply, type Mat3, type Point } from '../geometry/mat3.js';
-import { quadFromSquare } from '../geometry/quad.js';
+import {
+  apply,
+  identity,
+  invert,
+  matrixAt,
+  multiply,
+  scaleAbout,
+  type Mat3,
+  type Point,
+} from '../geometry/mat3.js';
+import { squareTo } from '../geometry/quad.js';
 import { similarityMatrix } from '../geometry/similarity.js';
 import { eased } from '../steady/easing.js';
 import { polygonOn } from '../track/region/region.js';
-import { scaleAbout } from './carry.js';
 import { kindOfContent } from './content/contents.js';
 import type { CarriedLayer } from './film.js';
 import type { Layer, LayerShape, ShapePart } from './layer.js';
@@ -39,7 +47,7 @@ function placedOn({ layer, carriage, shapeCarriage = null, box = null }: Carried
       cut,
     })),
   };
-  const square = quad && quadFromSquare(quad);
+  const square = quad && squareTo(quad);
   return quad && !square ? null : { pose, matrix, grown, mask, square };
 }
 

@@ -4,7 +4,7 @@ import type { PictureSize } from '../framing/framing.js';
 import { mostReadout, rowMotionOf } from '../solve/row-motion.js';
 import type { SteadiedFrames } from '../steady/report.js';
 import { clipHeader, type ClipFacts } from './clip-facts.js';
-import { FormatError } from './format-error.js';
+import { FormatError } from '../input-error.js';
 
 /**
  * A motion and the placement made of it as open JSON: format `lurn-motion`, version 1. Matrices are

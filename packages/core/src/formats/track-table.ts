@@ -1,6 +1,6 @@
 import { dsvFormat } from 'd3-dsv';
 import { noSample, sampleStateNames, Samples, SampleState, type SampleStateName } from '../track/samples.js';
-import { FormatError } from './format-error.js';
+import { FormatError } from '../input-error.js';
 import { type NamedTrack } from './track-file.js';
 import type { ClipFacts } from './clip-facts.js';
 

@@ -26,14 +26,19 @@ export function multiply(a: Mat3, b: Mat3): Mat3 {
   ];
 }
 
-/** The inverse; that of an affine matrix is exactly affine. Throws a RangeError when there is none. */
+/** A matrix that flattens the plane: nothing leads back. */
+export class SingularMatrix extends RangeError {
+  override name = 'SingularMatrix';
+}
+
+/** The inverse; that of an affine matrix is exactly affine. Throws a SingularMatrix when there is none. */
 export function invert(m: Mat3): Mat3 {
   const c0 = m[4] * m[8] - m[5] * m[7];
   const c1 = m[5] * m[6] - m[3] * m[8];
   const c2 = m[3] * m[7] - m[4] * m[6];
   const det = m[0] * c0 + m[1] * c1 + m[2] * c2;
   if (!(Math.abs(det) > 1e-300))
-    throw new RangeError('This matrix cannot be inverted: it flattens the plane.');
+    throw new SingularMatrix('This matrix cannot be inverted: it flattens the plane.');
   const s = 1 / det;
   return [
     c0 * s,
@@ -100,4 +105,12 @@ export function matrixAt(table: ArrayLike<number>, index: number): Mat3 {
     table[o + 7],
     table[o + 8],
   ];
+}
+
+/** How much larger than things are about a point, along a side. */
+export function scaleAbout(m: Mat3, { x, y }: Point): number {
+  const w = m[6] * x + m[7] * y + m[8];
+  const [X, Y] = [(m[0] * x + m[1] * y + m[2]) / w, (m[3] * x + m[4] * y + m[5]) / w];
+  const [a, b, c, d] = [m[0] - X * m[6], m[1] - X * m[7], m[3] - Y * m[6], m[4] - Y * m[7]];
+  return Math.sqrt(Math.abs(a * d - b * c)) / Math.abs(w);
 }

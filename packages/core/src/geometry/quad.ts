@@ -1,4 +1,4 @@
-import { apply, invert, multiply, type Mat3, type Point } from './mat3.js';
+import { apply, invert, multiply, scaleAbout, type Mat3, type Point } from './mat3.js';
 
 /** Four corners: upper left and right, lower right and left. */
 export type Quad = readonly [Point, Point, Point, Point];
@@ -39,6 +39,16 @@ export const quadOf = (q: readonly number[]): Quad => [
   { x: q[4], y: q[5] },
   { x: q[6], y: q[7] },
 ];
+
+/** Nothing is seen of a side this long, pixels. */
+const shortest = 1e-3;
+
+/** The perspective that takes the unit square to a quad that has an inside all over; null where it has none. */
+export function squareTo(quad: Quad): Mat3 | null {
+  const square = quadFromSquare(quad);
+  const isOpen = square && [0, 1].every((x) => [0, 1].every((y) => scaleAbout(square, { x, y }) > shortest));
+  return isOpen ? square : null;
+}
 
 /** The perspective that takes one quad to another, corner by corner; null where either is none. */
 export function quadFromQuad(to: Quad, from: Quad): Mat3 | null {

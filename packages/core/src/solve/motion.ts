@@ -3,11 +3,13 @@ import {
   identity,
   matrixAt,
   multiply,
+  scaleAbout,
   translation,
   type Mat3,
   type Point,
 } from '../geometry/mat3.js';
 import { poseMatrix, poseOf, type Pose } from '../geometry/pose.js';
+import { InputError } from '../input-error.js';
 import type { WarpModel } from '../geometry/warp-model.js';
 
 /** A shot of a motion, which leaves a frame of its own alone, and the point its view is taken about. */
@@ -59,6 +61,31 @@ export function stillMotion(frames: number, referenceFrame: number, pivot: Point
     residual: new Float64Array(frames),
     expectedError: new Float64Array(frames).fill(Infinity),
   };
+}
+
+/** A motion that comes to a point or a line on a frame: nothing can be held still by it. */
+export class CollapsedMotion extends InputError {
+  override name = 'CollapsedMotion';
+  /** `names` are the tracks that tell it on the frame, where they are known. */
+  constructor(
+    readonly frame: number,
+    names: readonly string[] = [],
+  ) {
+    const told =
+      names.length > 0 ? `what ${names.map((name) => `"${name}"`).join(', ')} tell` : 'what is followed';
+    super(
+      `On frame ${frame} ${told} comes to a point or a line, which cannot be undone: put a track right there, or leave it out.`,
+    );
+  }
+}
+
+/** Whether what is so much larger, or smaller, can be made as it was. */
+export const isUndoable = (scale: number): boolean => scale > 1e-4 && scale < 1e4;
+
+/** The first frame on which a motion cannot be undone; null where it can on all. */
+export function collapsedOn({ matrices, pivot, frames }: Pick<Motion, 'matrices' | 'pivot' | 'frames'>) {
+  for (let k = 0; k < frames; k++) if (!isUndoable(scaleAbout(matrixAt(matrices, k), pivot))) return k;
+  return null;
 }
 
 /** The matrix that takes a point of the reference frame to where it stands in `frame`, clip pixels both. */

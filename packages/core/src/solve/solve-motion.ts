@@ -12,7 +12,7 @@ import { expectedErrorAt } from '../track/certainty/confidence.js';
 import { fewestPoints, warpModelOf, type MotionModel } from './fit-model.js';
 import { fitJointly } from './joint-fit.js';
 import { interpolate } from './interpolate.js';
-import { stillCurves, stillMotion, unwrap, type Motion } from './motion.js';
+import { collapsedOn, isUndoable, stillCurves, stillMotion, unwrap, type Motion } from './motion.js';
 
 export interface SolveOptions {
   frames: number;
@@ -69,7 +69,8 @@ export function solveMotion(tracks: readonly Samples[], options: SolveOptions): 
   for (let k = 0; k < frames; k++) motion.matrices.set(similarityMatrix(at(found, k), found.pivot), 9 * k);
   if (motion.support.some((n) => n > 1)) motion.model = 'similarity';
   const { model = 'auto' } = options;
-  if (model !== 'auto' && model !== 'similarity') refit(motion, used, features, model);
+  if (model !== 'auto' && model !== 'similarity' && collapsedOn(motion) === null)
+    refit(motion, used, features, model);
   measure(motion, used, features);
   return motion;
 }
@@ -212,7 +213,8 @@ function fillGaps(found: Similarities): void {
 function moveFeatures(found: Similarities, tracks: readonly Samples[], features: (Point | null)[]): number {
   const sums = tracks.map(() => ({ x: 0, y: 0, n: 0 }));
   for (let k = 0; k < found.support.length; k++) {
-    if (found.support[k] === 0) continue;
+    // Where all come to one place nothing tells which is where.
+    if (found.support[k] === 0 || !isUndoable(found.scale[k])) continue;
     const back = invert(similarityMatrix(at(found, k), found.pivot));
     tracks.forEach((track, i) => {
       if (!track.found(k)) return;

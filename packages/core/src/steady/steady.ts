@@ -16,12 +16,20 @@ import {
 import { fitFraming, type FramingFit } from '../framing/fit-framing.js';
 import { varyingZoom, type VaryingZoom } from '../framing/varying-zoom.js';
 import { sliceTimes } from '../geometry/frame-times.js';
-import { apply, matrixAt, multiply, toSquarePixels } from '../geometry/mat3.js';
+import { apply, matrixAt, multiply, SingularMatrix, toSquarePixels } from '../geometry/mat3.js';
 import type { Resampling } from '../kernels/kernels.js';
 import type { EdgeKind, UnfilledKind } from '../render/output-picture.js';
 import type { MotionModel } from '../solve/fit-model.js';
 import { holdGroups, pointsCarried, type HeldScene } from '../solve/hold-group.js';
-import { curveNames, curvesOf, frameFromReference, type Curves, type Motion } from '../solve/motion.js';
+import {
+  CollapsedMotion,
+  collapsedOn,
+  curveNames,
+  curvesOf,
+  frameFromReference,
+  type Curves,
+  type Motion,
+} from '../solve/motion.js';
 import { takePose } from '../solve/pose-motion.js';
 import { rowMotionOf, type RowMotion } from '../solve/row-motion.js';
 import { solveMotion } from '../solve/solve-motion.js';
@@ -112,7 +120,7 @@ export interface SteadyResult extends Placing {
 /**
  * From tracks, and what is held of the scene, to placements: solve, correct, frame. Light enough to run again for every slider
  * move. What turns keeps its shape only where pixels are square: the motion is solved there, placements are in clip pixels
- * again.
+ * again. Throws a CollapsedMotion where the motion cannot be undone on some frame.
  */
 export const steady = (
   tracks: readonly Samples[],
@@ -121,7 +129,7 @@ export const steady = (
   scene: HeldScene | null = null,
 ): SteadyResult => steadyMotion(motionOf(tracks, clip, settings, scene), clip, settings);
 
-/** The motion that tracks and what is held of the scene come to. */
+/** The motion that tracks and what is held of the scene come to. Throws a CollapsedMotion where it is none. */
 export function motionOf(
   tracks: readonly Samples[],
   clip: SteadyClip,
@@ -135,7 +143,13 @@ export function motionOf(
   const { mode, share } = rollingShutter ?? { mode: 'auto', share: 0 };
   const found = mode === 'auto' && scene ? readoutOf(scene.shots) : null;
   const readout = mode === 'share' ? share : found && !isNoReadout(found.share) ? found.share : 0;
-  return { ...solved(tracks, clip, { referenceFrame, model }, scene), readout };
+  try {
+    return { ...solved(tracks, clip, { referenceFrame, model }, scene), readout };
+  } catch (error) {
+    // Flattened on the frame that all is told from.
+    if (error instanceof SingularMatrix) throw new CollapsedMotion(referenceFrame);
+    throw error;
+  }
 }
 
 function solved(
@@ -175,6 +189,8 @@ function widened(track: Samples, by: number): Samples {
 /** The part of `steady` after the solving, for a motion that is known already. */
 export function steadyMotion(motion: Motion, clip: SteadyClip, settings: SteadySettings): SteadyResult {
   const { first, last } = settings.range;
+  const collapsed = collapsedOn(motion);
+  if (collapsed !== null) throw new CollapsedMotion(collapsed);
   const even = shotByShot(motion, clip, settings, correctEven);
   const isComposed = settings.mode === 'smooth' && settings.kind === 'composed';
   const correction = isComposed ? correctComposed(motion, clip, settings) : even;

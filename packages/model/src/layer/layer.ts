@@ -7,7 +7,7 @@ import {
   keeps,
   kindOfContent,
   layerDefaults,
-  quadFromSquare,
+  squareTo,
   type ColourKey,
   type Layer,
   type LayerContent,
@@ -185,7 +185,7 @@ export function readLayer(view: unknown, frames: number): Layer {
   if (needsOutline && shape.parts.length === 0 && !shape.invert)
     throw wrong('it has no outline: give its shape a part.');
   const corners = quad?.(content, null);
-  if (corners && !quadFromSquare(corners)) throw wrong('its corners lie in a line.');
+  if (corners && !squareTo(corners)) throw wrong('its corners lie in a line.');
   const shown =
     content.kind === 'repair' ? { ...content, strokes: strokesFor(content.strokes, frames, wrong) } : content;
   return { ...given, ...{ id, first, last, frame, content: shown } };

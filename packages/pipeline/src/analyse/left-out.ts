@@ -1,4 +1,4 @@
-import { RegionTracker, TrackKernels, type LeftOut } from '@lurn/core';
+import { InputError, RegionTracker, TrackKernels, type LeftOut } from '@lurn/core';
 import { kernelModule } from '../kernels.js';
 import type { FrameCache } from '../pass/frame-cache.js';
 import { asPicture, pictureFormat, planesFor } from '../pass/pass-picture.js';
@@ -20,7 +20,7 @@ export async function leftOut(
     return tracker.leftOutAt(await read(here.frame), here.place, here.frame);
   } catch (error) {
     // A key that shows too little to follow has nothing that could be left out.
-    if (error instanceof RangeError) return null;
+    if (error instanceof InputError) return null;
     throw error;
   } finally {
     tracker.dispose();

@@ -7,7 +7,7 @@ import {
   type Suggestion,
   type TrackPicture,
 } from '@lurn/core';
-import { frameBytes, readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import { MediaError, frameBytes, readFrames, type Clip, type ClipIndex } from '@lurn/media';
 import { budget, type FrameCache } from '../pass/frame-cache.js';
 import { kernelModule } from '../kernels.js';
 import type { JudgeTask, SuggestTask } from '../tasks.js';
@@ -16,7 +16,7 @@ import { asPicture, pictureFormat, planesFor, type Planes } from '../pass/pass-p
 /** Places are tried out in so many frames on either side, if as many pictures can be kept at hand. */
 const tried = 4;
 
-/** The best places to follow on one frame of a clip. Throws a RangeError when there is no such frame. */
+/** The best places to follow on one frame of a clip. Throws a MediaError when there is no such frame. */
 export async function suggest(
   { clip, index, frame, options }: Omit<SuggestTask, 'kind'>,
   signal?: AbortSignal,
@@ -28,7 +28,7 @@ export async function suggest(
   for await (const read of readFrames(clip, { first, last, index, planes, signal, slot }))
     pictures.set(read.frame, asPicture(read.data, pictureFormat(clip, planes)));
   const own = pictures.get(frame);
-  if (!own) throw new RangeError(`"${clip.name}" has no frame ${frame}.`);
+  if (!own) throw new MediaError(`"${clip.name}" has no frame ${frame}.`);
   const kernels = new TrackKernels(kernelModule());
   return suggestPoints(kernels, own, options, trialIn(kernels, pictures, frame));
 }

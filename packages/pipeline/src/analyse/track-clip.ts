@@ -1,3 +1,4 @@
+import { MediaError } from '@lurn/media';
 import {
   fusePasses,
   noSample,
@@ -106,9 +107,9 @@ class TrackingWork {
   async run(): Promise<ClipIndex | undefined> {
     const { direction, runs, first } = this.options;
     for (const { samples, from } of runs) {
-      if (!samples.found(from)) throw new RangeError(`There is nothing to track from at frame ${from}.`);
+      if (!samples.found(from)) throw new MediaError(`There is nothing to track from at frame ${from}.`);
       if (samples.keys().length === 0)
-        throw new RangeError('A track without a hand-placed key has no template to look for.');
+        throw new MediaError('A track without a hand-placed key has no template to look for.');
     }
     const { passes } = this;
     const last = this.options.last ?? Math.max(...runs.map((run) => run.samples.frames)) - 1;

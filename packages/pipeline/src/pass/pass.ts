@@ -1,4 +1,5 @@
 import {
+  MediaError,
   CancelledError,
   frameBytes,
   IndexBuilder,
@@ -64,7 +65,7 @@ export class Passes {
   /** A copy of one picture, where other threads can look at it if there are any. */
   async picture(frame: number): Promise<Uint8Array> {
     for await (const { data } of this.frames(frame, frame, () => this.heldBuffer())) return data;
-    throw new RangeError(`The clip has no frame ${frame}.`);
+    throw new MediaError(`The clip has no frame ${frame}.`);
   }
 
   /**

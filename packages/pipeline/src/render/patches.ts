@@ -8,7 +8,7 @@ import {
   type CarriedLayer,
   type LayerPicture,
 } from '@lurn/core';
-import { readFrames, type Clip, type ClipIndex } from '@lurn/media';
+import { MediaError, readFrames, type Clip, type ClipIndex } from '@lurn/media';
 
 /** Frames that were read last: what is copied from one often is copied from again, stroke after stroke. */
 const kept = new Map<number, LayerPicture>();
@@ -39,7 +39,7 @@ async function readFrame(
     }
     found = kept.get(wanted);
   }
-  if (!found) throw new RangeError(`Frame ${wanted} of "${clip.name}" cannot be read.`);
+  if (!found) throw new MediaError(`Frame ${wanted} of "${clip.name}" cannot be read.`);
   return found;
 }
 

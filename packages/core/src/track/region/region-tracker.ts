@@ -1,3 +1,4 @@
+import { InputError } from '../../input-error.js';
 import {
   apply,
   fromSquarePixels,
@@ -124,7 +125,7 @@ export class RegionTracker {
     private readonly goesOn = false,
   ) {}
 
-  /** Takes the region's look on a key. Throws a RangeError where there is nothing of it in the picture. */
+  /** Takes the region's look on a key. Throws an InputError where there is nothing of it in the picture. */
   setKey(picture: TrackPicture, key: PlaceGiven, _offset: Point | undefined, frame: number): void {
     this.dispose();
     const { region, model, analysis } = this.options;
@@ -138,11 +139,11 @@ export class RegionTracker {
     const grown = grownBy(box, 2 ** (levels + 1));
     const seen = pictureLevels(this.kernels, picture, analysis, grown, levels, 'region key');
     const template = cutRegion(this.kernels, seen, polygons, this.holdOutsAt(frame), model, this.aspect);
-    if (!template) throw new RangeError(nothingThere);
+    if (!template) throw new InputError(nothingThere);
     const corners = boxCorners(box);
     if (!template.isTextured || !(errorOfTexture(this.kernels, template, corners) < mostError)) {
       freeRegion(this.kernels, template);
-      throw new RangeError(nothingThere);
+      throw new InputError(nothingThere);
     }
     this.template = template;
     this.corners = corners;
