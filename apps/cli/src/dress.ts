@@ -11,6 +11,7 @@ import {
 } from '@lurn/media';
 import type { DressStep } from '@lurn/pipeline';
 import { encodingOf, type EncodingArguments } from './encoding.js';
+import { noteInput } from './files.js';
 import { withInput, type InputArguments } from './open-input.js';
 import { planRecipe } from './recipe-plan.js';
 import { UsageError } from './usage-error.js';
@@ -40,6 +41,13 @@ interface Film {
   index: ClipIndex;
 }
 
+/** A file that a recipe names, from its own folder on. */
+function beside(recipe: string, name: string): string {
+  const path = resolve(dirname(recipe), name);
+  noteInput(path);
+  return path;
+}
+
 /** The step that draws layers; pictures and clips lie where the recipe says, from its own folder on. */
 export async function dressStep(
   layers: readonly Layer[],
@@ -53,24 +61,21 @@ export async function dressStep(
     if (content.kind === 'clip') {
       if (films.has(content.clip)) continue;
       try {
-        const clip = await openClip(resolve(dirname(recipe), content.clip));
+        const clip = await openClip(beside(recipe, content.clip));
         films.set(content.clip, { clip, index: await indexClip(clip) });
       } catch (error) {
         throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
       }
     } else if (content.kind === 'text') {
       try {
-        const font = content.font ? resolve(dirname(recipe), content.font) : undefined;
+        const font = content.font ? beside(recipe, content.font) : undefined;
         pictures.set(textName(content), drawText(content, font));
       } catch (error) {
         throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
       }
     } else if (content.kind === 'picture' && !pictures.has(content.asset)) {
       try {
-        pictures.set(
-          content.asset,
-          await readLayerPicture(resolve(dirname(recipe), content.asset), content.asset),
-        );
+        pictures.set(content.asset, await readLayerPicture(beside(recipe, content.asset), content.asset));
       } catch (error) {
         throw new FormatError(`Layer "${name}": ${(error as Error).message}`);
       }

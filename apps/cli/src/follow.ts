@@ -69,6 +69,11 @@ async function followPoints(clip: Clip, options: FollowOptions, counted?: ClipIn
   const guess =
     clip.duration === null ? null : Math.ceil(clip.duration * framesPerSecond(clip.frameRate) * 1.02) + 16;
   const names = namesOf(points);
+  for (const [i, { x, y }] of points.entries())
+    if (x < 0 || y < 0 || x > clip.width || y > clip.height)
+      throw new UsageError(
+        `"${names[i]}" at ${x},${y} lies outside the picture, which has ${clip.width}×${clip.height} pixels.`,
+      );
   for (const { name } of options.key)
     if (!names.includes(name))
       throw new UsageError(`There is no point "${name}" for this key; name it in --point.`);

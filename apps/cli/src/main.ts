@@ -37,6 +37,7 @@ import {
 } from './arguments.js';
 import { compare } from './compare.js';
 import { dress, type DressArguments } from './dress.js';
+import { noteInput, requireInput, requireOutput } from './files.js';
 import { giveBack } from './give-back.js';
 import { probe } from './probe.js';
 import { recipe } from './recipe.js';
@@ -218,6 +219,7 @@ addPointOptions(
   ),
 )
   .option('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')
+  .option('--force', 'replace files that are there already; never those that are read')
   .option(
     '--suggest <N>',
     'find the N places best followed, print them with their scores, and follow them too',
@@ -253,6 +255,7 @@ addInputOptions(program.command('tracks'))
   .description('Take tracks in from elsewhere, or from one form to another: tables and lurn-tracks JSON.')
   .requiredOption('--in <FILE>', 'a table (comma, semicolon, tab) or lurn-tracks JSON')
   .requiredOption('--out <FILE>', 'where to write them: .json (lurn-tracks) or .csv')
+  .option('--force', 'replace files that are there already; never those that are read')
   .option('--columns <LIST>', 'which column is which, like frame=Nr,x=Left,y=Top', parseColumns)
   .addOption(new Option('--units <UNITS>', 'what x and y are in').choices(lengthUnits))
   .option('--y-up', 'y goes upwards, from the bottom edge')
@@ -277,6 +280,7 @@ addPointOptions(
   ),
 )
   .requiredOption('--out <FILE.mp4>', 'the movie to write: H.264, same size, rate and sound')
+  .option('--force', 'replace files that are there already; never those that are read')
   .option('--tracks <FILE.json>', 'tracks made before, instead of points')
   .option(
     '--scene',
@@ -402,6 +406,7 @@ addEncodingOptions(addInputOptions(program.command('compare')))
   )
   .option('--no-words', 'without the words before and after')
   .requiredOption('--out <FILE>', 'the movie to write')
+  .option('--force', 'replace files that are there already; never those that are read')
   .addHelpText('after', exitCodes)
   .action(compare);
 
@@ -415,6 +420,7 @@ addEncodingOptions(addInputOptions(program.command('dress')))
   )
   .addOption(onlyOption())
   .requiredOption('--out <FILE>', 'the movie to write')
+  .option('--force', 'replace files that are there already; never those that are read')
   .addHelpText('after', exitCodes)
   .action(async (path: string, args: DressArguments) => {
     losses = await dress(path, args);
@@ -425,8 +431,27 @@ addEncodingOptions(addInputOptions(program.command('give-back')))
   .requiredOption('--treated <FILE>', 'the held movie, treated: the frames and the size that were exported')
   .requiredOption('--motion <FILE.json>', 'as written by steady --motion when it was held')
   .requiredOption('--out <FILE>', 'the movie to write')
+  .option('--force', 'replace files that are there already; never those that are read')
   .addHelpText('after', exitCodes)
   .action(giveBack);
+
+/** Options that name files to be read; the motion is written by what steadies. */
+const readOptions = ['recipe', 'tracks', 'in', 'treated', 'motion'];
+const writeOptions = ['out', 'motion'];
+
+/** Before any work: what is read is there, and nothing of it would be written over. */
+function requireFiles(command: Command): void {
+  const given = command.opts<Record<string, unknown>>();
+  const steadies = command.name() === 'steady';
+  const named = (names: readonly string[]): string[] =>
+    names.flatMap((name) => (typeof given[name] === 'string' ? [given[name]] : []));
+  const read = named(readOptions.filter((name) => name !== 'motion' || !steadies));
+  const files = command.name() === 'recipe' ? command.args.slice(0, 1) : command.args;
+  files.forEach(noteInput);
+  read.forEach(requireInput);
+  for (const path of named(writeOptions.filter((name) => name !== 'motion' || steadies)))
+    requireOutput(path, { force: given.force === true });
+}
 
 // Whoever reads no further, as `head` does, has what was wanted.
 process.stdout.on('error', ({ code }: NodeJS.ErrnoException) => process.exit(code === 'EPIPE' ? 0 : 1));
@@ -435,7 +460,10 @@ try {
   program.commands.forEach((command) =>
     command.exitOverride().configureOutput({ outputError: () => undefined }),
   );
-  program.hook('preAction', async () => void (await checkTools()));
+  program.hook('preAction', async (_, command) => {
+    requireFiles(command);
+    await checkTools();
+  });
   await program.parseAsync();
   for (const loss of losses) console.error(loss);
   if (losses.length > 0) process.exitCode = 3;

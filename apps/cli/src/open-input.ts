@@ -1,4 +1,5 @@
-import { mkdtemp, readdir, rm, stat } from 'node:fs/promises';
+import { rmSync } from 'node:fs';
+import { mkdtemp, readdir, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { parseFrameRate } from '@lurn/core';
@@ -25,6 +26,9 @@ export async function withInput<T>(
   }
   if (rate === undefined) throw new UsageError('A folder of pictures needs --rate, like 25 or 24000/1001.');
   const scratch = await mkdtemp(join(tmpdir(), 'lurn-pictures-'));
+  const clear = (): void => rmSync(scratch, { recursive: true, force: true });
+  // However the program ends.
+  process.once('exit', clear);
   try {
     const names = (await readdir(path)).filter((name) => /\.(png|jpe?g|tiff?)$/i.test(name));
     const joined = join(scratch, 'joined.mov');
@@ -33,7 +37,7 @@ export async function withInput<T>(
     if (missing) console.error(missing);
     return await work(await openClip(joined, basename(path)));
   } finally {
-    await rm(scratch, { recursive: true, force: true });
+    clear();
   }
 }
 

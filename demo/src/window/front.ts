@@ -122,6 +122,6 @@ export function sky(c: Context): void {
     [0, '#9fb8c8'],
     [1, '#d8dfdc'],
   ]);
-  c.fillRect(0, 0, 5200, 2000);
+  c.fillRect(0, 0, 10400, 2000);
   weather(c, 256, 0.12, 77);
 }

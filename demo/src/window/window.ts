@@ -88,7 +88,7 @@ export function ticketWindow(): Scene {
         [left + glass.left - margin, top + glass.top - margin, width + 2 * margin, height + 2 * margin],
         screen,
       ),
-      still('sky', 0.2, [-2600, -1500, 5200, 2000], sky),
+      still('sky', 0.2, [-5200, -1500, 10400, 2000], sky),
     ],
     outlines: [{ name: 'scratch', layer: 'screen', points: scratched }],
     features: [

@@ -1,6 +1,6 @@
 import 'reflect-metadata';
 import { randomUUID } from 'node:crypto';
-import { cp, mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { cp, mkdir, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, jest, test } from '@jest/globals';
@@ -84,18 +84,7 @@ test('a new kind of record is one entry: undo, conflicts, project files and copi
   expect(await pages()).toEqual([[1, 2, 9, 4]]);
 
   const copy = await lurn.app.get(PackageService).duplicate(lurn.project.id);
-  const { body } = await lurn
-    .api()
-    .get(`/api/projects/${lurn.project.id}/package`)
-    .buffer(true)
-    .parse((response, done) => {
-      const parts: Buffer[] = [];
-      response.on('data', (part: Buffer) => parts.push(part));
-      response.on('end', () => done(null, Buffer.concat(parts)));
-    });
-  const path = join(lurn.folder, 'crossing.lurn.zip');
-  await writeFile(path, body as Buffer);
-  const read = await lurn.app.get(PackageService).read(path);
+  const read = await lurn.app.get(PackageService).read(await lurn.packed());
   for (const project of [copy, read]) {
     const notes = (await records().ofClip(project.clips[0].id)).filter(({ kind }) => kind === 'note');
     expect(notes.map(({ view }) => view)).toEqual([{ text: 'mind the rope', colour: 'red' }]);

@@ -98,6 +98,21 @@ export class Harness {
     });
   }
 
+  /** The project as a file; returns its path. */
+  async packed(): Promise<string> {
+    const { body } = await this.api()
+      .get(`/api/projects/${this.project.id}/package`)
+      .buffer(true)
+      .parse((response, done) => {
+        const parts: Buffer[] = [];
+        response.on('data', (part: Buffer) => parts.push(part));
+        response.on('end', () => done(null, Buffer.concat(parts)));
+      });
+    const path = join(this.folder, 'crossing.lurn.zip');
+    await writeFile(path, body as Buffer);
+    return path;
+  }
+
   async place(clipId: string, x = 150, y = 100): Promise<string> {
     const { body } = await this.api()
       .post(`/api/clips/${clipId}/tracks`)

@@ -1,8 +1,9 @@
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
-import type { ClipChange, LeftOutView, TrackView } from '@lurn/contract';
+import type { ClipChange, LeftOutView, ProjectView, TrackView } from '@lurn/contract';
 import { unpackPatch, type RoundTrip } from '@lurn/core';
 import { makeStripClip } from '@lurn/media/testing';
+import { PackageService } from '../projects/package.service.js';
 import { Harness } from '../testing/harness.js';
 
 const size = { width: 320, height: 180 };
@@ -135,4 +136,66 @@ test('a repair that is not stored yet is painted as it is sent, and its way ther
   await patch(77, repair([white])).expect(404);
   await patch(3, repair([{ ...white, how: 'smear' }])).expect(422);
   await patch(3, { layer: { name: 'Number', content: { kind: 'text' } } }).expect(422);
+});
+
+test('what carries a hold-out, and the clip that a layer shows, are the copy’s own in a duplicate and in what is read of a file', async () => {
+  const { body: movie } = await api()
+    .post(`/api/clips/${clipId}/layers`)
+    .send({
+      layer: { name: 'Film', content: { kind: 'clip', clip: clipId, quad: [0, 0, 90, 0, 90, 60, 0, 60] } },
+    })
+    .expect(201);
+  const { body: copy } = await api().post(`/api/projects/${harness.project.id}/copies`).expect(201);
+  const read = await harness.app.get(PackageService).read(await harness.packed());
+  for (const project of [copy as ProjectView, read]) {
+    const own = await harness.view(project.clips[0].id);
+    const [itsBoard, itsPole] = ['Board', 'Pole'].map((name) => own.tracks.find((one) => one.name === name));
+    expect(itsPole?.id).not.toBe(pole.id);
+    expect(itsBoard?.region?.holdOuts.map(({ trackId }) => trackId)).toEqual([itsPole?.id]);
+    const layers = own.layers as unknown as { content: { clip: string } }[];
+    expect(layers.map(({ content }) => content.clip)).toEqual([own.id]);
+  }
+  await api()
+    .post(`/api/clips/${(copy as ProjectView).clips[0].id}/exports`)
+    .send({})
+    .expect(201);
+  await api()
+    .delete(`/api/layers/${(movie as ClipChange).records[0].id}`)
+    .expect(200);
+});
+
+test('steadied like another, a region keeps what holds parts of it out', async () => {
+  const path = join(harness.folder, 'other.mkv');
+  await makeStripClip({
+    path,
+    frames,
+    ...size,
+    encode: ['-c:v', 'ffv1'],
+    position: (k) => ({ x: 2 * k, y: 0 }),
+  });
+  const other = (await harness.upload(path)).id;
+  await harness.read(other);
+  // What carries it need not have a say itself.
+  await api()
+    .patch('/api/tracks')
+    .send({ trackIds: [pole.id], patch: { used: false } })
+    .expect(200);
+  const { body } = await api()
+    .post(`/api/clips/${clipId}/like`)
+    .send({ clipIds: [other] })
+    .expect(201);
+  await harness.job((body as { jobs: { id: string }[] }).jobs[0].id);
+  const { tracks } = await harness.view(other);
+  const [itsPole, itsBoard] = ['Pole', 'Board'].map((name) => tracks.find((one) => one.name === name));
+  expect([itsPole?.used, itsBoard?.used]).toEqual([false, true]);
+  expect(itsBoard?.region?.holdOuts.map(({ trackId }) => trackId)).toEqual([itsPole?.id]);
+});
+
+test('what rode on a deleted track names it no more; undone, it does again', async () => {
+  await api().delete(`/api/tracks/${pole.id}`).expect(200);
+  const holdOuts = async () =>
+    (await harness.view(clipId)).tracks.find(({ id }) => id === board.id)?.region?.holdOuts ?? [];
+  expect((await holdOuts()).map(({ trackId }) => trackId)).toEqual([undefined]);
+  await api().post(`/api/clips/${clipId}/undo`).expect(200);
+  expect((await holdOuts()).map(({ trackId }) => trackId)).toEqual([pole.id]);
 });

@@ -113,7 +113,7 @@ export function Ruler({ times }: { times: FrameTimes }) {
   return (
     <div className="relative h-full">
       <div
-        className="absolute inset-0 cursor-pointer touch-none outline-none focus-visible:bg-base-300/60"
+        className="absolute inset-0 cursor-pointer touch-none select-none outline-none focus-visible:bg-base-300/60"
         role="slider"
         tabIndex={0}
         aria-label="Frame"

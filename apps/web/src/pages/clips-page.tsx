@@ -204,7 +204,7 @@ function useProject(projectId: string) {
 function FirstClip() {
   const steps = [
     'Bring a clip in: drop it here, or choose it. It is read while you look through it; the file itself is never changed.',
-    'Open it and press “Find points and follow them”, or place a point yourself on what should hold still.',
+    'Open it and press “Find the camera’s motion”, or place a point yourself on what should hold still.',
     'Hold it, or smooth the shake; hide the bare edges; export.',
   ];
   return (

@@ -30,29 +30,31 @@ const playing = [
 /** Between pictures and time: the frame, the way through it, and what the stage shows. */
 export function Transport() {
   return (
-    <div className="flex h-10 shrink-0 items-center gap-2.5 border-b border-base-300 bg-base-100 px-3">
-      <FrameField />
-      <div className="flex items-center gap-0.5" role="group" aria-label="Playing">
-        <ActionButton id="first-frame" />
-        <ActionButton id="frame-back" />
-        <PlayButton />
-        <ActionButton id="frame-on" />
-        <ActionButton id="last-frame" />
-        <ActionButton id="loop" on="text-primary" />
-        <ActionButton id="sound" on="text-primary" />
-        <HowItPlays />
-      </div>
-      <RangeText />
-      <div className="ml-auto flex items-center gap-1.5">
-        <ActionButton id="guide-line" className="btn-ghost btn-xs btn-square" />
-        <ActionButton id="guide-cross" className="btn-ghost btn-xs btn-square" />
-        <ActionButton id="ride" className="btn-ghost btn-xs btn-square" />
-        <OnionGap />
-        <ZoomButton />
-        <div className="join" role="group" aria-label="What the stage shows">
-          {stageViews.map((view) => (
-            <ViewButton key={view} view={view} />
-          ))}
+    <div className="@container shrink-0 border-b border-base-300 bg-base-100">
+      <div className="flex min-h-10 flex-wrap items-center gap-x-2.5 px-3 py-1">
+        <FrameField />
+        <div className="flex items-center gap-0.5" role="group" aria-label="Playing">
+          <ActionButton id="first-frame" />
+          <ActionButton id="frame-back" />
+          <PlayButton />
+          <ActionButton id="frame-on" />
+          <ActionButton id="last-frame" />
+          <ActionButton id="loop" on="text-primary" />
+          <ActionButton id="sound" on="text-primary" />
+          <HowItPlays />
+        </div>
+        <RangeText />
+        <div className="ml-auto flex items-center gap-1.5">
+          <ActionButton id="guide-line" className="btn-ghost btn-xs btn-square" />
+          <ActionButton id="guide-cross" className="btn-ghost btn-xs btn-square" />
+          <ActionButton id="ride" className="btn-ghost btn-xs btn-square" />
+          <OnionGap />
+          <ZoomButton />
+          <div className="join" role="group" aria-label="What the stage shows">
+            {stageViews.map((view) => (
+              <ViewButton key={view} view={view} />
+            ))}
+          </div>
         </div>
       </div>
     </div>
@@ -189,10 +191,10 @@ function RangeText() {
   if (!range) return null;
   return (
     <span
-      className="truncate text-[11.5px] text-base-content/70"
+      className="text-[11.5px] whitespace-nowrap text-base-content/70"
       title="The range: set with I and O, or by the ends in the ruler"
     >
-      Range{' '}
+      <span className="hidden @min-[1040px]:inline">Range </span>
       <span className="font-mono">
         {range.first}–{range.last}
       </span>
