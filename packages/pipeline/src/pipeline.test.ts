@@ -1,4 +1,4 @@
-import { access, mkdtemp, rm } from 'node:fs/promises';
+import { access, mkdtemp, readdir, readFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, expect, test } from '@jest/globals';
@@ -19,6 +19,7 @@ import {
   placeStep,
   packSamples,
   WorkerPool,
+  type ExportTask,
   type FoundSample,
   type TrackTask,
 } from './index.js';
@@ -247,18 +248,19 @@ test('an exported movie shows the very frames, moved as told', async () => {
   }
 });
 
-test('what is called off ends soon and leaves no half file', async () => {
-  const path = join(folder, 'cancelled.mp4');
-  const stop = new AbortController();
+/** A movie of the clip as it is. */
+function copying(path: string): ExportTask {
   const placements = new Float64Array(9 * frames);
   for (let k = 0; k < frames; k++) placements.set(translation(0, 0), 9 * k);
   const steps = [placeStep(asIs(placements), clip, { framing: noFraming, resampling: 'bilinear' })];
   const encoding = encodingFor({}, clip, false);
-  const work = pool.run(
-    { kind: 'export', clip, index, steps, encoding, first: 0, last: frames - 1, path },
-    () => stop.abort(),
-    { signal: stop.signal },
-  );
+  return { kind: 'export', clip, index, steps, encoding, first: 0, last: frames - 1, path };
+}
+
+test('what is called off ends soon and leaves no half file', async () => {
+  const path = join(folder, 'cancelled.mp4');
+  const stop = new AbortController();
+  const work = pool.run(copying(path), () => stop.abort(), { signal: stop.signal });
   await expect(work).rejects.toThrow('Cancelled.');
   await expect(access(path)).rejects.toThrow();
   await expect(access(`${path}.partial`)).rejects.toThrow();
@@ -270,4 +272,31 @@ test('a failure comes with its reason', async () => {
     clip: { ...clip, path: join(folder, 'gone.mp4') },
   };
   await expect(found(gone)).rejects.toThrow(/No such file/);
+});
+
+test('what takes longer than it may is called off with a sentence', async () => {
+  const work = pool.run(copying(join(folder, 'late.mp4')), () => undefined, { limit: 1 });
+  await expect(work).rejects.toThrow('This took longer than 0.001 s; it was called off.');
+});
+
+/** Processes that we have started, that have ended, and that nobody has seen end (proc(5)). */
+async function zombies(): Promise<string[]> {
+  const ids = (await readdir('/proc')).filter((name) => /^\d+$/.test(name));
+  const stats = await Promise.all(ids.map((id) => readFile(`/proc/${id}/stat`, 'utf8').catch(() => '')));
+  return stats.filter((stat) => {
+    const [state, parent] = stat.slice(stat.lastIndexOf(')') + 2).split(' ');
+    return state === 'Z' && Number(parent) === process.pid;
+  });
+}
+
+test('what was started is seen to end, also where its thread is ended after it', async () => {
+  const own = new WorkerPool(2);
+  const stop = new AbortController();
+  await Promise.allSettled([
+    own.run(copying(join(folder, 'stopped.mp4')), () => stop.abort(), { signal: stop.signal }),
+    own.run({ kind: 'warm', clip, index, frame: 20 }, () => undefined),
+    own.run(copying(join(folder, 'brief.mp4')), () => undefined, { limit: 30 }),
+  ]);
+  await own.close();
+  expect(await zombies()).toEqual([]);
 });
