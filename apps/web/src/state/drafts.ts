@@ -94,7 +94,7 @@ export async function flush(): Promise<void> {
 /** A record as the server has it, with what is ahead of it. */
 export function overlaid<V extends object>(kind: string, id: string, view: V): V {
   const own = drafts.filter((one) => one.kind === kind && one.id === id);
-  return own.length === 0 ? view : Object.assign({}, view, ...own.map(({ part }) => part));
+  return own.reduce((shown, { part }) => ({ ...shown, ...part }), view);
 }
 
 /** What is ahead of the server of a record that is shown otherwise than by its fields, oldest first. */

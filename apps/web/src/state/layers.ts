@@ -3,6 +3,7 @@ import {
   ellipseSpline,
   flattenSpline,
   freshContent,
+  kindOfContent,
   identity,
   invert,
   layerPoseAt,
@@ -78,15 +79,8 @@ export function likelyCarrier(): Carrier {
   return scene?.used ? { ...carrier, kind: 'scene' } : carrier;
 }
 
-const names: Record<LayerContent['kind'], string> = {
-  cover: 'Cover',
-  colour: 'Colour',
-  picture: 'Picture',
-  clip: 'Clip',
-  text: 'Text',
-  fill: 'Fill',
-  repair: 'Repair',
-};
+/** What a new layer is called. */
+const nameOf = (kind: string): string => kind[0].toUpperCase() + kind.slice(1);
 
 /** Where a new layer is drawn: about the chosen track's box, else in the middle. */
 function likelyPlace(): { x: number; y: number; width: number; height: number } {
@@ -103,13 +97,14 @@ function likelyPlace(): { x: number; y: number; width: number; height: number } 
 }
 
 /** Draws something on the frame that is shown. */
-export async function addLayer(kind: 'cover' | 'colour' | 'fill'): Promise<void> {
+export async function addLayer(kind: LayerContent['kind']): Promise<void> {
   const { x, y, width, height } = likelyPlace();
   const spline = rectangleSpline(x - width / 2, y - height / 2, x + width / 2, y + height / 2);
-  await put(freshContent(kind), {
+  const content: LayerContent = freshContent(kind);
+  await put(content, {
     ...layerDefaults.shape,
     parts: [{ spline, cut: false }],
-    featherOut: kind === 'cover' ? 6 : kind === 'fill' ? 3 : 0,
+    featherOut: kindOfContent(content).feather ?? 0,
   });
 }
 
@@ -189,7 +184,7 @@ const takeFont = (file: File): Promise<void> =>
     else await addText(font);
   });
 
-async function put(content: LayerContent, shape: Layer['shape'], name = names[content.kind]): Promise<void> {
+async function put(content: LayerContent, shape: Layer['shape'], name = nameOf(content.kind)): Promise<void> {
   const { clip, layers } = get();
   if (!clip) return;
   const taken = layers.filter((one) => one.name === name || one.name.startsWith(`${name} `)).length;
@@ -210,9 +205,7 @@ export function addPart(layer: LayerOfClip, form: 'rectangle' | 'ellipse', cut: 
   const points =
     partsAt(shape, usePlayhead.getState().frame).length > 0
       ? partsAt(shape, usePlayhead.getState().frame).flatMap(({ spline }) => flattenSpline(spline))
-      : 'quad' in content
-        ? [0, 1, 2, 3].map((i) => ({ x: content.quad[2 * i], y: content.quad[2 * i + 1] }))
-        : [];
+      : (kindOfContent(content).quad?.(content, null) ?? []);
   if (points.length === 0) return;
   const [xs, ys] = [points.map((p) => p.x), points.map((p) => p.y)];
   const [left, right, top, bottom] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];

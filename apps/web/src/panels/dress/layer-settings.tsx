@@ -1,5 +1,4 @@
-import { blendModes, isPatch, uncovered } from '@lurn/core';
-import { isRepair } from '../../state/brush';
+import { blendModes, kindOfContent, uncovered } from '@lurn/core';
 import { useDocument, type LayerOfClip } from '../../state/document';
 import { useDressing } from '../../state/dressing';
 import { go } from '../../state/editor';
@@ -7,9 +6,8 @@ import { changeLayer } from '../../state/layers';
 import { percent } from '../../ui/format';
 import { PixelField } from '../../ui/pixel-field';
 import { Section } from '../section';
-import { Strokes } from './brush-settings';
 import { CarrierChoice } from './carrier-choice';
-import { ClipSettings, ColourSettings, CoverSettings, TextSettings } from './content-settings';
+import { contentForms, type ContentForm } from './content-forms';
 import { FrameSpan, Named, Slider } from './fields';
 import { FitQuad } from './fit-quad';
 import { HoldOut } from './hold-out';
@@ -20,6 +18,8 @@ import { SitInPicture } from './sit-in-picture';
 /** What the selected layer shows, what carries it, and what of it is seen. */
 export function LayerSettings({ layer }: { layer: LayerOfClip }) {
   const { id, content, shape, opacity, blend, locked } = layer;
+  const { Form, blends, sits, hides } = contentForms[content.kind] as ContentForm;
+  const { isUnshaped } = kindOfContent(content);
   const set = (part: Partial<LayerOfClip>): void => changeLayer(id, part);
   return (
     <Section title={layer.name}>
@@ -32,44 +32,9 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
             onChange={({ target: { value } }) => value && set({ name: value })}
           />
         </Named>
-        {content.kind === 'cover' && (
-          <CoverSettings content={content} onChange={(next) => set({ content: next })} />
-        )}
-        {content.kind === 'colour' && (
-          <ColourSettings content={content} onChange={(next) => set({ content: next })} />
-        )}
-        {content.kind === 'fill' && (
-          <Slider
-            label="Of frames"
-            value={content.frames}
-            text={`${content.frames}`}
-            least={3}
-            most={41}
-            onChange={(frames) => set({ content: { ...content, frames: Math.round(frames) } })}
-          />
-        )}
-        {isRepair(layer) && <Strokes layer={layer} />}
-        {isPatch(content) && (
-          <label className="flex items-center gap-1.5">
-            <input
-              type="checkbox"
-              className="checkbox checkbox-xs rounded-[3px]"
-              checked={content.follow}
-              onChange={({ target: { checked } }) => set({ content: { ...content, follow: checked } })}
-            />
-            Takes on each frame’s light and grain
-          </label>
-        )}
-        {content.kind === 'text' && (
-          <TextSettings content={content} onChange={(next) => set({ content: next })} />
-        )}
-        {content.kind === 'clip' && (
-          <ClipSettings content={content} onChange={(next) => set({ content: next })} />
-        )}
+        {Form && <Form layer={layer} content={content} onChange={(next) => set({ content: next })} />}
         <CarrierChoice label="Carried by" carrier={layer.carrier} onChange={(carrier) => set({ carrier })} />
-        {(content.kind === 'picture' || content.kind === 'clip') && (
-          <FitQuad layer={layer} content={content} />
-        )}
+        {'quad' in content && <FitQuad layer={layer} content={content} />}
         <FrameSpan label="Frames" of="layer" first={layer.first} last={layer.last} onChange={set} />
         <Slider
           label="Opacity"
@@ -78,7 +43,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           most={1}
           onChange={(v) => set({ opacity: v })}
         />
-        {content.kind !== 'colour' && (
+        {blends && (
           <Named label="Blend">
             <select
               className="select select-xs w-40"
@@ -100,7 +65,7 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           ] as const
         )
           // Strokes fade as they were painted.
-          .filter(([name]) => name === 'choke' || content.kind !== 'repair' || shape.parts.length > 0)
+          .filter(([name]) => name === 'choke' || !isUnshaped || shape.parts.length > 0)
           .map(([name, label, least]) => (
             <Named key={name} label={label}>
               <PixelField
@@ -125,10 +90,10 @@ export function LayerSettings({ layer }: { layer: LayerOfClip }) {
           Everything but this
         </label>
         <HoldOut layer={layer} />
-        {('quad' in content || content.kind === 'text' || isPatch(content)) && <SitInPicture layer={layer} />}
+        {sits && <SitInPicture layer={layer} />}
         <LayerKeys layer={layer} />
       </fieldset>
-      {content.kind === 'cover' && <Uncovered layer={layer} />}
+      {hides && <Uncovered layer={layer} />}
     </Section>
   );
 }

@@ -9,7 +9,7 @@ import {
   multiply,
   partsAt,
   keyedMatrix,
-  rectangleSpline,
+  kindOfContent,
   similarityMatrix,
   transformSpline,
   translation,
@@ -18,6 +18,7 @@ import {
   type Mat3,
   type Point,
   type ShapePart,
+  type Quad,
 } from '@lurn/core';
 import { useRef } from 'react';
 import { useDocument, type LayerOfClip } from '../../state/document';
@@ -219,35 +220,24 @@ function put(layer: LayerOfClip, by: Mat3, turned = { rotation: 0, scale: 1 }): 
   changeLayer(layer.id, { shape: moved, content: contentBy(content, by, turned) });
 }
 
-function contentBy(
+/** What a layer shows, carried along, as far as it says where it is. */
+const contentBy = (
   content: LayerContent,
   by: Mat3,
-  { rotation, scale }: { rotation: number; scale: number },
-): LayerContent {
-  if (content.kind === 'text') {
-    const { x, y } = apply(by, content.x, content.y);
-    return { ...content, x, y, turn: content.turn + rotation, size: content.size * scale };
-  }
-  if (!('quad' in content)) return content;
-  const corners = [0, 1, 2, 3].map((i) => apply(by, content.quad[2 * i], content.quad[2 * i + 1]));
-  return { ...content, quad: corners.flatMap(({ x, y }) => [x, y]) };
-}
+  turned: { rotation: number; scale: number },
+): LayerContent => kindOfContent(content).moved?.(content, by, turned) ?? content;
 
-/** The outlines of a layer; of a picture without one the quad that it fills. */
+/** The outlines of a layer; of what has corners the quad that it fills, or what it is held by. */
 function splinesOf({ content, shape }: LayerOfClip, frame: number): ClosedSpline[] {
-  if (content.kind === 'text') {
-    // A small square about its middle to hold it by.
-    const { x, y, size } = content;
-    return [rectangleSpline(x - size / 2, y - size / 2, x + size / 2, y + size / 2)];
-  }
-  if (!('quad' in content)) return partsAt(shape, frame).map(({ spline }) => spline);
-  const { quad } = content;
-  return [{ knots: [0, 1, 2, 3].map((i) => cornerKnot({ x: quad[2 * i], y: quad[2 * i + 1] })) }];
+  const { grip, withQuad, quad } = kindOfContent(content);
+  const corners = grip?.(content) ?? (withQuad && quad?.(content, null));
+  return corners ? [{ knots: corners.map(cornerKnot) }] : partsAt(shape, frame).map(({ spline }) => spline);
 }
 
 function putSpline(layer: LayerOfClip, part: number, spline: ClosedSpline): void {
   const { content, shape } = layer;
-  if (!('quad' in content)) {
+  const { withQuad } = kindOfContent(content);
+  if (!withQuad) {
     const parts = partsAt(shape, usePlayhead.getState().frame);
     return setParts(
       layer,
@@ -256,6 +246,5 @@ function putSpline(layer: LayerOfClip, part: number, spline: ClosedSpline): void
   }
   // A quad has four corners: none is added, none taken away.
   const { knots } = spline;
-  if (knots.length === 4)
-    changeLayer(layer.id, { content: { ...content, quad: knots.flatMap(({ x, y }) => [x, y]) } });
+  if (knots.length === 4) changeLayer(layer.id, { content: withQuad(content, knots as unknown as Quad) });
 }

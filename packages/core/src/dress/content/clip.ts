@@ -1,6 +1,6 @@
 import { multiply } from '../../geometry/mat3.js';
-import { quadOf } from '../../geometry/quad.js';
 import type { ContentKind } from './content-kind.js';
+import { cornered } from './cornered.js';
 
 export const plays = ['loop', 'hold', 'still'] as const;
 
@@ -22,7 +22,7 @@ export const filmName = (clip: string, frame: number): string => `${clip}@${fram
 export const clip: ContentKind<ClipContent> = {
   fresh: { kind: 'clip', clip: '', from: 0, play: 'loop', quad: [] },
   needsOutline: false,
-  quad: ({ quad }) => quadOf(quad),
+  ...cornered<ClipContent>(),
   operate: (content, { matrix, square, filmFrame }) =>
     square && {
       kind: 'picture',

@@ -36,6 +36,14 @@ export interface ContentKind<C extends { kind: string }> {
   isUnshaped?: boolean;
   /** What is done to a frame's picture; null where nothing is. */
   operate: (content: C, placed: Placed) => OperationContent | null;
+  /** With all that it says of places carried along, which turns and sizes it by so much. */
+  moved?: (content: C, by: Mat3, turned: { rotation: number; scale: number }) => C;
+  /** With its corners elsewhere, where it has some. */
+  withQuad?: (content: C, quad: Quad) => C;
+  /** What it is held by on screen: its corners where left out, or else its outlines. */
+  grip?: (content: C) => Quad;
+  /** Pixels over which its edge fades where it is drawn anew. */
+  feather?: number;
   /** Ids of the pictures or fonts that it is made of. */
   assets?: (content: C) => readonly string[];
 }

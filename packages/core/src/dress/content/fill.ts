@@ -13,5 +13,6 @@ export interface FillContent {
 export const fill: ContentKind<FillContent> = {
   fresh: { kind: 'fill', frames: 15, follow: true },
   needsOutline: true,
+  feather: 3,
   operate: patchOperation,
 };

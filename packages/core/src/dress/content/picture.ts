@@ -1,6 +1,6 @@
 import { multiply } from '../../geometry/mat3.js';
-import { quadOf } from '../../geometry/quad.js';
 import type { ContentKind } from './content-kind.js';
+import { cornered } from './cornered.js';
 
 /** A picture of the clip's files, in a quad of its own. */
 export interface PictureContent {
@@ -14,7 +14,7 @@ export interface PictureContent {
 export const picture: ContentKind<PictureContent> = {
   fresh: { kind: 'picture', asset: '', quad: [] },
   needsOutline: false,
-  quad: ({ quad }) => quadOf(quad),
+  ...cornered<PictureContent>(),
   operate: ({ asset }, { matrix, square }) =>
     square && { kind: 'picture', asset, frameFromPicture: multiply(matrix, square) },
   assets: ({ asset }) => [asset],

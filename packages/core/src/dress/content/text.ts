@@ -1,4 +1,5 @@
-import { multiply, translation } from '../../geometry/mat3.js';
+import { apply, multiply, translation } from '../../geometry/mat3.js';
+import { boxCorners } from '../../geometry/quad.js';
 import { similarityMatrix } from '../../geometry/similarity.js';
 import type { Colour } from '../colour.js';
 import type { ContentKind } from './content-kind.js';
@@ -63,5 +64,13 @@ export const text: ContentKind<TextContent> = {
       similarityMatrix({ ...origin, rotation: content.turn, scale: 1 }, origin),
     ),
   }),
+  moved: (content, by, { rotation, scale }) => ({
+    ...content,
+    ...apply(by, content.x, content.y),
+    ...{ turn: content.turn + rotation, size: content.size * scale },
+  }),
+  // A small square about its middle.
+  grip: ({ x, y, size }) =>
+    boxCorners({ left: x - size / 2, top: y - size / 2, right: x + size / 2, bottom: y + size / 2 }),
   assets: ({ font }) => (font ? [font] : []),
 };
