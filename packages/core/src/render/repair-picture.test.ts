@@ -182,14 +182,3 @@ test('put back it takes on each frame’s light and its grain, and beyond the pa
     expect(Math.sqrt(square / count - (sum / count) ** 2)).toBeLessThan(4.5);
   }
 });
-
-test.each([
-  [{ points: [1, 2] }, 'stroke 1: "points" are x, y and pressure'],
-  [{ points: [1, 2, 3] }, 'stroke 1: "points" are x, y and pressure'],
-  [{ how: 'smear', points: [1, 2, 1] }, 'stroke 1: "how" is colour, clone, heal, erase.'],
-  [{ points: [1, 2, 1], width: 0 }, 'stroke 1: its width is from 0.5 to 2000 pixels.'],
-  [{ points: [1, 2, 1], from: 20 }, 'stroke 1: the frames of the clip are 0 to 19.'],
-  [{ points: [1, 2, 1], brush: 1 }, 'stroke 1: there is no "brush" of a stroke.'],
-])('what is wrong with a stroke is one sentence: %#', (stroke, message) => {
-  expect(() => carried([stroke as Partial<Stroke>])).toThrow(`Layer "Scratch": ${message}`);
-});

@@ -56,6 +56,18 @@ test.each([
   expect(() => readLayer(layer, 40)).toThrow(message);
 });
 
+test.each([
+  [{ points: [1, 2] }, '"content.strokes.0.points" is a list of 3 to 6000 numbers by 3'],
+  [{ points: [1, 2, 3] }, '"content.strokes.0.points" is a list'],
+  [{ how: 'smear', points: [1, 2, 1] }, '"content.strokes.0.how" is one of colour, clone, heal, erase.'],
+  [{ points: [1, 2, 1], width: 0 }, '"content.strokes.0.width" is a number from 0.5 to 2000.'],
+  [{ points: [1, 2, 1], from: 20 }, 'stroke 1: the frames of the clip are 0 to 19.'],
+  [{ points: [1, 2, 1], brush: 1 }, '"content.strokes.0" has no "brush"'],
+])('what is wrong with a stroke is one sentence: %#', (stroke, message) => {
+  const layer = { name: 'Scratch', content: { kind: 'repair', strokes: [stroke] } };
+  expect(() => readLayer(layer, 20)).toThrow(`Layer "Scratch": ${message}`);
+});
+
 test('a recipe has its layers in order; those beside one that stands alone are hidden; a track that is not there is named', () => {
   const clip = { name: 'quay.mp4', width: 96, height: 64, frames: 40 };
   const records = (views: object[]) => views.map((view, i) => ({ kind: 'layer', id: `${i}`, view }));
