@@ -266,7 +266,8 @@ test('layers look on the stage as they will be exported: every kind, every blend
   await page.request.patch(`/api/clips/${editor.clipId}/steady`, {
     data: { steady: { ...steady, range: { first: frame, last: frame } }, label: 'Range' },
   });
-  await page.waitForTimeout(2500);
+  await expect(page.getByTestId('stage')).toHaveAttribute('data-dressed', `${all.length}`);
+  await page.waitForTimeout(1000);
   const [shown, made] = [await previewed(page, { width: 1920, height: 1080 }), await exported(page, editor)];
   const clipPixels = 1920 / compared.width;
   const found = boxes.map(({ x, y, width, height }, i) => {

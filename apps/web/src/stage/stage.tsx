@@ -70,6 +70,8 @@ const stageMenu = [
 
 /** The pictures: source and steadied, drawn by the stage's worker, with boxes and handles over them. */
 export function Stage() {
+  // How many layers are shown, with all that they are made of.
+  const dressed = useDressing((s) => s.carried.length);
   const clip = useDocument((s) => s.clip);
   const view = useView((s) => s.view);
   const viewports = useView((s) => s.viewports);
@@ -348,6 +350,7 @@ export function Stage() {
         className="relative h-full w-full overflow-hidden bg-base-300"
         ref={stage}
         data-testid="stage"
+        data-dressed={dressed}
         data-panes={JSON.stringify(panes.map(({ kind, ...pane }) => [kind, pane]))}
       >
         {overlay && (

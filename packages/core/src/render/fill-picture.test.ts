@@ -92,10 +92,3 @@ test('frames are taken evenly over the span, and none on which what carries it w
   expect(framesToFill(carried({ first: 3, last: 3 }))).toEqual([12]);
   expect(carried().carriage.frameFromLayer.slice(9 * 12, 9 * 12 + 9)).toEqual(Float64Array.from(identity));
 });
-
-test('a fill of no frames, or too many, is refused', () => {
-  for (const frames of [0, 1.5, 200])
-    expect(() => carried({ content: { kind: 'fill', frames } })).toThrow(
-      'what is said of its fill cannot be read',
-    );
-});

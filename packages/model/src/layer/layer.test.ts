@@ -44,6 +44,10 @@ test.each([
     { ...cover, content: { kind: 'cover', how: 'fog' } },
     '"content.how" is one of averaged, plain, mosaic, blur.',
   ],
+  ...[0, 1.5, 200].map((frames): [object, string] => [
+    { ...cover, content: { kind: 'fill', frames } },
+    '"content.frames" is a whole number from 1 to 61.',
+  ]),
   [{ ...cover, blend: 'dissolve' }, '"blend" is one of normal, multiply'],
   [{ ...cover, opacity: 2 }, '"opacity" is a number from 0 to 1.'],
   [{ ...cover, carrier: { kind: 'tracks' } }, 'it is carried by tracks, but names none'],
