@@ -55,6 +55,9 @@ Exit codes:
   3    the file was written, but a track was lost on the way
   130  called off`;
 
+const forceOption = (): Option =>
+  new Option('--force', 'replace files that are there already; never those that are read');
+
 /** Of an option that may be repeated: each is read and kept. */
 const repeated =
   <T>(parse: (text: string) => T) =>
@@ -219,7 +222,7 @@ addPointOptions(
   ),
 )
   .option('--out <FILE>', 'where to write the tracks: .json (lurn-tracks) or .csv')
-  .option('--force', 'replace files that are there already; never those that are read')
+  .addOption(forceOption())
   .option(
     '--suggest <N>',
     'find the N places best followed, print them with their scores, and follow them too',
@@ -255,7 +258,7 @@ addInputOptions(program.command('tracks'))
   .description('Take tracks in from elsewhere, or from one form to another: tables and lurn-tracks JSON.')
   .requiredOption('--in <FILE>', 'a table (comma, semicolon, tab) or lurn-tracks JSON')
   .requiredOption('--out <FILE>', 'where to write them: .json (lurn-tracks) or .csv')
-  .option('--force', 'replace files that are there already; never those that are read')
+  .addOption(forceOption())
   .option('--columns <LIST>', 'which column is which, like frame=Nr,x=Left,y=Top', parseColumns)
   .addOption(new Option('--units <UNITS>', 'what x and y are in').choices(lengthUnits))
   .option('--y-up', 'y goes upwards, from the bottom edge')
@@ -280,7 +283,7 @@ addPointOptions(
   ),
 )
   .requiredOption('--out <FILE.mp4>', 'the movie to write: H.264, same size, rate and sound')
-  .option('--force', 'replace files that are there already; never those that are read')
+  .addOption(forceOption())
   .option('--tracks <FILE.json>', 'tracks made before, instead of points')
   .option(
     '--scene',
@@ -406,7 +409,7 @@ addEncodingOptions(addInputOptions(program.command('compare')))
   )
   .option('--no-words', 'without the words before and after')
   .requiredOption('--out <FILE>', 'the movie to write')
-  .option('--force', 'replace files that are there already; never those that are read')
+  .addOption(forceOption())
   .addHelpText('after', exitCodes)
   .action(compare);
 
@@ -420,7 +423,7 @@ addEncodingOptions(addInputOptions(program.command('dress')))
   )
   .addOption(onlyOption())
   .requiredOption('--out <FILE>', 'the movie to write')
-  .option('--force', 'replace files that are there already; never those that are read')
+  .addOption(forceOption())
   .addHelpText('after', exitCodes)
   .action(async (path: string, args: DressArguments) => {
     losses = await dress(path, args);
@@ -431,7 +434,7 @@ addEncodingOptions(addInputOptions(program.command('give-back')))
   .requiredOption('--treated <FILE>', 'the held movie, treated: the frames and the size that were exported')
   .requiredOption('--motion <FILE.json>', 'as written by steady --motion when it was held')
   .requiredOption('--out <FILE>', 'the movie to write')
-  .option('--force', 'replace files that are there already; never those that are read')
+  .addOption(forceOption())
   .addHelpText('after', exitCodes)
   .action(giveBack);
 

@@ -74,7 +74,7 @@ function operationOf(one: CarriedLayer, all: readonly CarriedLayer[], frame: num
   if (!placed || opacity <= 0) return null;
   const { pose, matrix, grown, mask, square } = placed;
   const shown = kindOfContent(content).operate(content, {
-    ...{ frame, matrix, square, grown, box, strength: pose.strength },
+    ...{ matrix, square, grown, box, strength: pose.strength },
     filmFrame: film?.[frame] ?? -1,
     patch: isPatch(content) ? patchName(layer, frame) : '',
   });

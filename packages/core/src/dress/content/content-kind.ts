@@ -5,7 +5,6 @@ import type { OperationContent } from '../operation.js';
 
 /** Where a layer's content is put on a frame. */
 export interface Placed {
-  frame: number;
   /** From the frame that it was drawn on to this one, keys and all. */
   matrix: Mat3;
   /** From the unit square to this frame, where the content has corners of its own. */
